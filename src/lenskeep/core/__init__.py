@@ -1,0 +1,1 @@
+"""Numbers in, numbers out: no files, no database, no web, no clock."""

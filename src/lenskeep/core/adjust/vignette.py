@@ -1,0 +1,37 @@
+"""Vignette: exposure that grows in EV from an ellipse to the corners, centred on the frame or on the subject.
+
+With roundness 0 the ellipse has the frame's shape, with 100 it is a circle. Size is where the change is half done, as
+a share of the way from the centre to the corner.
+"""
+
+import math
+from typing import ClassVar, Literal
+
+from pydantic import Field
+
+from lenskeep.core.adjust.base import Adjustment, Below, amount
+from lenskeep.core.engine.ops import Code, Op
+
+
+class Vignette(Adjustment):
+    label: ClassVar[str] = "Vignette"
+    group: ClassVar[str] = "Finish"
+    help: ClassVar[str] = "Darkens (or lightens) towards the edges, about the frame's middle or about the subject."
+    kind: Literal["vignette"] = "vignette"
+    ev: float = amount(-3, 2, label="Vignette", unit="EV", step=0.05)
+    size: float = amount(20, 100, label="Size", unit="%", neutral=70, scales=False)
+    softness: float = amount(5, 100, label="Softness", unit="%", neutral=60, scales=False)
+    roundness: float = amount(0, 100, label="Roundness", unit="%", neutral=0, scales=False)
+    centre: Literal["frame", "subject"] = Field(default="frame", title="Centred on")
+
+    def operations(self, below: Below) -> list[Op]:
+        box = below.facts.subject_box if self.centre == "subject" else None
+        cx, cy = ((box.x0 + box.x1) / 2, (box.y0 + box.y1) / 2) if box else (0.5, 0.5)
+        # half axes in frame units that reach the corner: (1/√2, 1/√2) for the frame's shape; a circle has equal pixels
+        circle_y = math.hypot(below.aspect, 1.0) / 2
+        circle_x = circle_y / below.aspect
+        r = self.roundness / 100.0
+        rx, ry = (1 - r) * math.sqrt(0.5) + r * circle_x, (1 - r) * math.sqrt(0.5) + r * circle_y
+        half = self.softness / 200.0
+        start = max(self.size / 100.0 - half, 0.0)
+        return [Op(Code.RADIAL, (cx, cy, 1 / rx, 1 / ry, self.ev, start, start + 2 * half))]

@@ -1,0 +1,35 @@
+"""Matrices between the spaces we use.
+
+Primaries and white points: CSS Color 4 (W3C), sample code "conversions.js". The working space is linear Rec. 2020
+with a D65 white, so that no colour of sRGB or Display P3 is negative in it.
+"""
+
+import numpy as np
+
+from lenskeep.core.types import Matrix
+
+D65_XY = (0.3127, 0.3290)
+PRIMARIES = {
+    "srgb": ((0.640, 0.330), (0.300, 0.600), (0.150, 0.060)),
+    "display-p3": ((0.680, 0.320), (0.265, 0.690), (0.150, 0.060)),
+    "rec2020": ((0.708, 0.292), (0.170, 0.797), (0.131, 0.046)),
+}
+
+
+def xy_to_xyz(x: float, y: float) -> Matrix:
+    """XYZ of a chromaticity at Y = 1, shape (3,)."""
+    return np.array([x / y, 1.0, (1.0 - x - y) / y])
+
+
+def rgb_to_xyz(name: str) -> Matrix:
+    """The 3×3 matrix from linear RGB of the named space (a key of ``PRIMARIES``) to XYZ, D65."""
+    columns = np.stack([xy_to_xyz(x, y) for x, y in PRIMARIES[name]], axis=1)
+    return np.asarray(columns * np.linalg.solve(columns, xy_to_xyz(*D65_XY)))
+
+
+REC2020_TO_XYZ = rgb_to_xyz("rec2020")
+XYZ_TO_REC2020 = np.linalg.inv(REC2020_TO_XYZ)
+SRGB_TO_REC2020 = XYZ_TO_REC2020 @ rgb_to_xyz("srgb")
+REC2020_TO_SRGB = np.linalg.inv(SRGB_TO_REC2020)
+LUMINANCE = REC2020_TO_XYZ[1]
+"""Weights of Y in linear Rec. 2020, shape (3,)."""

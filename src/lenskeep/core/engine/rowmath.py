@@ -1,0 +1,83 @@
+"""Elementary functions over a row of float32, written so that the compiler can run them eight or sixteen at a time.
+
+log2 and exp2 split exponent and mantissa in the bits of IEEE 754; the rest is a polynomial that is exact at both ends
+of its interval, fitted at Chebyshev nodes. The cube root starts from the exponent divided by three and takes two
+Halley steps. Errors stay below 4e-6 in log2 and relative 1e-6 elsewhere (tested against NumPy).
+"""
+
+import numpy as np
+from numba import njit
+
+from lenskeep.core.types import Float
+
+JIT = {"fastmath": {"contract", "arcp", "nsz", "reassoc"}, "nogil": True, "cache": True, "error_model": "numpy"}
+F = np.float32
+
+
+@njit(**JIT)
+def log2_row(src: Float, dst: Float, n: int) -> None:
+    """dst = log2(src); src is held to at least 2^-20."""
+    bits = dst.view(np.int32)
+    for i in range(n):
+        dst[i] = max(src[i], F(9.5367431640625e-07))
+    for i in range(n):
+        b = bits[i]
+        e = F((b >> 23) - 127)
+        bits[i] = (b & 0x007FFFFF) | 0x3F800000
+        m = dst[i] - F(1.0)
+        p = F(-0.01548074480430592)
+        p = p * m + F(0.0649749128337141)
+        p = p * m + F(-0.132251745738289)
+        p = p * m + F(0.1969565641705203)
+        p = p * m + F(-0.2782401255722856)
+        p = p * m + F(0.4426896746040465)
+        dst[i] = e + m + m * (F(1.0) - m) * p
+
+
+@njit(**JIT)
+def exp2_row(src: Float, dst: Float, n: int) -> None:
+    """dst = 2 ** src; src is held to -60…60. ``src`` and ``dst`` may be one array."""
+    bits = dst.view(np.int32)
+    for i in range(n):
+        x = min(max(src[i], F(-60.0)), F(60.0))
+        e = np.floor(x)
+        f = x - e
+        p = F(-0.001459796371281444) + f * F(-0.00021900953880947394)
+        p = F(-0.06662426057879679) + f * (F(-0.011138390508084618) + f * p)
+        p = F(-0.306852860864443) + f * p
+        dst[i] = F(1.0) + f + f * (F(1.0) - f) * p
+        bits[i] = bits[i] + (np.int32(e) << 23)
+
+
+@njit(**JIT)
+def cbrt_row(src: Float, dst: Float, n: int) -> None:
+    """dst = cube root of src, negative for negative values. ``src`` and ``dst`` must differ."""
+    bits = dst.view(np.int32)
+    for i in range(n):
+        dst[i] = abs(src[i]) + F(1e-30)
+    for i in range(n):
+        bits[i] = bits[i] // 3 + 709921077
+    for i in range(n):
+        x = abs(src[i])
+        y = dst[i]
+        c = y * y * y
+        y = y * (c + x + x) / (c + c + x + F(1e-30))
+        c = y * y * y
+        y = y * (c + x + x) / (c + c + x + F(1e-30))
+        dst[i] = y if src[i] >= F(0.0) else -y
+
+
+@njit(**JIT)
+def blend_rows(planes: Float, k: int, top: int, down: Float, dst: Float) -> None:
+    """dst = plane ``k`` between its rows ``top`` and ``top + 1`` (held to the last) at fraction ``down``."""
+    low = min(top + 1, planes.shape[1] - 1)
+    for i in range(planes.shape[2]):
+        dst[i] = planes[k, top, i] * (F(1.0) - down) + planes[k, low, i] * down
+
+
+@njit(**JIT)
+def sample_row(row: Float, left: Float, right: Float, across: Float, dst: Float, n: int) -> None:
+    """dst = row read linearly between the columns ``left`` and ``right`` (int32) at fractions ``across``."""
+    for i in range(n):
+        a = row[left[i]]
+        dst[i] = a + across[i] * (row[right[i]] - a)

@@ -1,0 +1,6 @@
+"""Regions: where a step works. One file per kind of part; ``algebra`` combines them."""
+
+from lenskeep.core.regions.algebra import PART_KINDS, AnyPart, Region, combine
+from lenskeep.core.regions.base import Found, Part
+
+__all__ = ["PART_KINDS", "AnyPart", "Found", "Part", "Region", "combine"]

@@ -1,0 +1,25 @@
+"""Names for arrays that say what their numbers mean.
+
+They are aliases, not checks: a function that takes ``LinearRGB`` expects shape (h, w, 3), float32, linear light,
+Rec. 2020 primaries with a D65 white, 1.0 = diffuse white; values over 1 are allowed.
+"""
+
+from typing import Any, TypeAlias
+
+import numpy as np
+from numpy.typing import NDArray
+
+Float: TypeAlias = NDArray[np.float32]
+LinearRGB: TypeAlias = NDArray[np.float32]
+"""(h, w, 3) float32, linear light, Rec. 2020 primaries, D65."""
+OKLab: TypeAlias = NDArray[np.float32]
+"""(..., 3) float32: L 0…1, a and b about -0.4…0.4."""
+Alpha: TypeAlias = NDArray[np.float32]
+"""(h, w) float32 in 0…1."""
+SRGB8: TypeAlias = NDArray[np.uint8]
+"""(h, w, 3) uint8, sRGB encoded."""
+Mask8: TypeAlias = NDArray[np.uint8]
+"""(h, w) uint8, 255 inside."""
+Matrix: TypeAlias = NDArray[np.float64]
+Session: TypeAlias = Any
+"""An onnxruntime InferenceSession; the runtime ships no type hints."""
