@@ -1,0 +1,70 @@
+"""Bringing a rough mask to the picture's own edges: GrabCut for the side of the edge, a guided filter for softness.
+
+GrabCut: Rother, Kolmogorov & Blake 2004. Guided filter: He, Sun & Tang 2013, here with the colour picture as guide.
+"""
+
+import cv2
+import numpy as np
+
+from lenskeep.core.types import SRGB8, Alpha, Float, Mask8
+
+GRAB_SIDE = 512
+GRAB_STEPS = 3
+
+
+def grab(image: SRGB8, probability: Alpha, sure_in: float, sure_out: float, core: int = 5) -> Alpha:
+    """A two-valued mask (h, w) of 0 or 1 that starts from ``probability`` and follows colour.
+
+    Pixels over ``sure_in`` (eroded by ``core`` pixels) and under ``sure_out`` stay what they are.
+    """
+    h, w = probability.shape
+    scale = min(1.0, GRAB_SIDE / max(h, w))
+    size = (max(8, round(w * scale)), max(8, round(h * scale)))
+    small = cv2.resize(image, size, interpolation=cv2.INTER_AREA)
+    p = cv2.resize(probability, size, interpolation=cv2.INTER_AREA)
+    labels = np.where(p > 0.5, cv2.GC_PR_FGD, cv2.GC_PR_BGD).astype(np.uint8)
+    kernel = np.ones((core, core), np.uint8)
+    labels[cv2.erode((p > sure_in).astype(np.uint8), kernel, borderValue=1) > 0] = cv2.GC_FGD
+    labels[p < sure_out] = cv2.GC_BGD
+    inside = (labels == cv2.GC_FGD) | (labels == cv2.GC_PR_FGD)
+    if inside.sum() < 30 or (~inside).sum() < 30:
+        return np.asarray(probability > 0.5, np.float32)
+    models = np.zeros((1, 65)), np.zeros((1, 65))
+    cv2.setRNGSeed(7)
+    cv2.grabCut(np.ascontiguousarray(small[:, :, ::-1]), labels, None, *models, GRAB_STEPS, cv2.GC_INIT_WITH_MASK)
+    hard = ((labels == cv2.GC_FGD) | (labels == cv2.GC_PR_FGD)).astype(np.float32)
+    return np.asarray(np.clip(cv2.resize(hard, (w, h), interpolation=cv2.INTER_LINEAR), 0, 1), np.float32)
+
+
+def _box(x: Float, r: int) -> Float:
+    return np.asarray(cv2.blur(x, (2 * r + 1, 2 * r + 1), borderType=cv2.BORDER_REFLECT), np.float32)
+
+
+def colour_guided(image: SRGB8, mask: Alpha, radius: int, eps: float) -> Alpha:
+    """The guided filter with a colour guide: soft where the picture is soft, sharp at its edges. (h, w) in 0…1."""
+    guide = image.astype(np.float32) / 255.0
+    mean = _box(guide, radius)
+    mean_p = _box(mask, radius)
+    cov_p = np.stack([_box(guide[..., c] * mask, radius) - mean[..., c] * mean_p for c in range(3)], axis=-1)
+    sigma = np.empty((*mask.shape, 3, 3), np.float32)
+    for i in range(3):
+        for j in range(i, 3):
+            cov = _box(guide[..., i] * guide[..., j], radius) - mean[..., i] * mean[..., j]
+            sigma[..., i, j] = sigma[..., j, i] = cov + (eps if i == j else 0.0)
+    a = np.linalg.solve(sigma, cov_p[..., None])[..., 0]
+    b = mean_p - (a * mean).sum(axis=-1)
+    out = (_box(np.asarray(a, np.float32), radius) * guide).sum(axis=-1) + _box(np.asarray(b, np.float32), radius)
+    return np.asarray(np.clip(out, 0.0, 1.0), np.float32)
+
+
+def without_specks(mask: Alpha, weight: Alpha, least_area: float, least_weight: float) -> Alpha:
+    """Drop connected pieces that are small (share of the frame) or whose mean ``weight`` is low."""
+    hard: Mask8 = (mask > 0.5).astype(np.uint8)
+    count, labels, stats, _ = cv2.connectedComponentsWithStats(hard, connectivity=8)
+    sums = np.bincount(labels.ravel(), weight.ravel(), minlength=count)
+    keep = np.zeros(count, np.float32)
+    for k in range(1, count):
+        area = stats[k, cv2.CC_STAT_AREA]
+        keep[k] = area >= least_area * mask.size and sums[k] / area >= least_weight
+    grown = cv2.dilate(keep[labels], np.ones((9, 9), np.uint8))
+    return np.asarray(mask * grown, np.float32)
