@@ -57,7 +57,12 @@ def main(out: Path) -> None:
     example = torch.randn(1, 3, 352, 512)
     path = out / "scene_backbone.onnx"
     torch.onnx.export(
-        Stages(net), (example,), str(path), dynamo=False, opset_version=17, input_names=["x"],
+        Stages(net),
+        (example,),
+        str(path),
+        dynamo=False,
+        opset_version=17,
+        input_names=["x"],
         dynamic_axes={"x": {2: "h", 3: "w"}},
     )
     model = onnx.load(path)

@@ -9,7 +9,7 @@ from pydantic import BaseModel, ConfigDict, Field, field_validator
 from lenskeep.core.adjust import AnyAdjustment
 from lenskeep.core.regions import Region
 
-FORMAT = "lenskeep-recipe/1"
+FORMAT: Literal["lenskeep-recipe/1"] = "lenskeep-recipe/1"
 SCHEMA_ID = "urn:lenskeep:recipe:1"
 
 

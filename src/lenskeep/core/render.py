@@ -68,9 +68,7 @@ def _run(frame: Frame, picture: LinearRGB, ops: list[Op]) -> LinearRGB:
         return picture
     program = pack(fuse(ops))
     out = np.ascontiguousarray(picture, np.float32).copy()
-    run_rows(
-        out, 0, out.shape[0], program.codes, program.params, program.planes, program.tables, frame.guide
-    )
+    run_rows(out, 0, out.shape[0], program.codes, program.params, program.planes, program.tables, frame.guide)
     return out
 
 

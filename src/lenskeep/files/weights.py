@@ -37,9 +37,7 @@ def saliency_session(threads: int = 2) -> Session:
 def backbone_session(threads: int = 2) -> Session:
     """EfficientNet-Lite2's stages, put together from the parts in ``lenskeep/weights``."""
     folder = files("lenskeep") / "weights"
-    parts = sorted(
-        (p for p in folder.iterdir() if p.name.startswith("scene_backbone.onnx.")), key=lambda p: p.name
-    )
+    parts = sorted((p for p in folder.iterdir() if p.name.startswith("scene_backbone.onnx.")), key=lambda p: p.name)
     if not parts:
         raise WeightsMissing("The sky finder's weights are missing. Run 'make setup' again.")
     return _session(b"".join(p.read_bytes() for p in parts), threads)

@@ -19,16 +19,7 @@ from lenskeep.core.adjust.warmth import Warmth
 __all__ = ["KINDS", "Adjustment", "AnyAdjustment", "Below", "Control", "adjustment_class"]
 
 AnyAdjustment = Annotated[
-    Exposure
-    | Contrast
-    | Highlights
-    | Shadows
-    | Warmth
-    | Tint
-    | Saturation
-    | MediumDetail
-    | Haze
-    | Vignette,
+    Exposure | Contrast | Highlights | Shadows | Warmth | Tint | Saturation | MediumDetail | Haze | Vignette,
     Field(discriminator="kind"),
 ]
 KINDS: dict[str, type[Adjustment]] = {

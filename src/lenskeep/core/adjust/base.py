@@ -30,7 +30,7 @@ class Below:
 def amount(
     low: float, high: float, *, label: str, unit: str = "", step: float = 1.0, neutral: float = 0.0, scales: bool = True
 ) -> Any:
-    """A field of an adjustment: a number with range, unit and step. ``scales`` says whether strength over 1 grows it."""
+    """A number of an adjustment: range, unit, step. ``scales`` says whether strength over 1 grows it."""
     return Field(
         default=neutral,
         ge=low,

@@ -20,8 +20,8 @@ LMS_TO_LAB: Matrix = np.array(
     ]
 )
 RGB_TO_LMS: Matrix = XYZ_TO_LMS @ REC2020_TO_XYZ
-LMS_TO_RGB: Matrix = np.linalg.inv(RGB_TO_LMS)
-LAB_TO_LMS: Matrix = np.linalg.inv(LMS_TO_LAB)
+LMS_TO_RGB: Matrix = np.asarray(np.linalg.inv(RGB_TO_LMS), np.float64)
+LAB_TO_LMS: Matrix = np.asarray(np.linalg.inv(LMS_TO_LAB), np.float64)
 
 
 def to_oklab(rgb: LinearRGB) -> OKLab:

@@ -22,6 +22,6 @@ DECODE8: Float = decode_srgb(np.arange(256, dtype=np.float32) / 255.0)
 """256 linear values for the 8-bit codes."""
 ENCODE_STEPS = 65535
 ENCODE8: NDArray[np.uint8] = np.rint(
-    encode_srgb(np.arange(ENCODE_STEPS + 1, dtype=np.float32) / ENCODE_STEPS) * 255.0
+    encode_srgb(np.linspace(0.0, 1.0, ENCODE_STEPS + 1, dtype=np.float32)) * 255.0
 ).astype(np.uint8)
 """8-bit codes for linear values in steps of 1/65535."""

@@ -2,15 +2,15 @@
 
 from dataclasses import dataclass
 
-import cv2
 import numpy as np
 
 from lenskeep.core.detect.sky import find_sky
 from lenskeep.core.detect.skyline import find_skyline
 from lenskeep.core.detect.subject import box_around, find_subject
+from lenskeep.core.detect.tensors import resized
 from lenskeep.core.detect.trust import sky_trust, subject_trust
 from lenskeep.core.engine.planes import proxy_size
-from lenskeep.core.facts import Facts
+from lenskeep.core.facts import Facts, Finding
 from lenskeep.core.types import SRGB8, Alpha, Float, Mask8, Session
 
 DETECTOR = "find-1"
@@ -42,7 +42,7 @@ def find(image: SRGB8, detectors: Detectors, full_size: tuple[int, int] | None =
     """
     height, width = full_size or image.shape[:2]
     h, w = proxy_size(*image.shape[:2])
-    small = image if (h, w) == image.shape[:2] else cv2.resize(image, (w, h), interpolation=cv2.INTER_AREA)
+    small = image if (h, w) == image.shape[:2] else resized(image, h, w)
     if min(h, w) < 16:
         return _nothing(h, w, height, width)
     sky, probability = find_sky(small, detectors.backbone, detectors.sky_head)
@@ -65,8 +65,6 @@ def to_mask8(alpha: Alpha) -> Mask8:
 
 
 def _nothing(h: int, w: int, height: int, width: int) -> Findings:
-    from lenskeep.core.facts import Finding
-
     empty = np.zeros((h, w), np.uint8)
     none = Finding(trust=0.0, area=0.0, reasons=["The picture is too small to find anything in."])
     facts = Facts(detector=DETECTOR, width=width, height=height, subject=none, sky=none)

@@ -22,7 +22,7 @@ def scene_features(image: SRGB8, backbone: Session, long_side: int = LONG_SIDE) 
         planes = stage[0].transpose(1, 2, 0)
         parts.append(_stretched(planes, h, w))
     small = resized(image, h, w).astype(np.float32) / 255.0
-    parts.append(cv2.cvtColor(small, cv2.COLOR_RGB2LAB) / 50.0)
+    parts.append(np.asarray(cv2.cvtColor(small, cv2.COLOR_RGB2LAB), np.float32) / np.float32(50.0))
     height = np.linspace(0.0, 2.0, h, dtype=np.float32)[:, None, None]
     parts.append(np.broadcast_to(height, (h, w, 1)))
     return np.concatenate(parts, axis=2).astype(np.float32)

@@ -4,6 +4,8 @@ Gamut mapping: CSS Color 4, section 13: OKLCh chroma is reduced at constant ligh
 1/4096 of the chroma), never channels clipped.
 """
 
+from typing import Any
+
 import numpy as np
 from numba import njit
 from numpy.typing import NDArray
@@ -34,7 +36,7 @@ def decode_rows(encoded: SRGB8, table: Float, out: Float) -> None:
 
 
 @njit(**JIT)
-def _lab_to_srgb(light: Float, a: Float, b: Float) -> tuple[Float, Float, Float]:
+def _lab_to_srgb(light: Any, a: Any, b: Any) -> tuple[Any, Any, Any]:
     x = _UNLAB[0, 0] * light + _UNLAB[0, 1] * a + _UNLAB[0, 2] * b
     y = _UNLAB[1, 0] * light + _UNLAB[1, 1] * a + _UNLAB[1, 2] * b
     z = _UNLAB[2, 0] * light + _UNLAB[2, 1] * a + _UNLAB[2, 2] * b
@@ -47,13 +49,13 @@ def _lab_to_srgb(light: Float, a: Float, b: Float) -> tuple[Float, Float, Float]
 
 
 @njit(**JIT)
-def _inside(r: Float, g: Float, b: Float) -> bool:
+def _inside(r: Any, g: Any, b: Any) -> bool:
     low, high = min(r, min(g, b)), max(r, max(g, b))
     return bool(low >= -_SLACK and high <= F(1.0) + _SLACK)
 
 
 @njit(**JIT)
-def map_to_srgb(r: Float, g: Float, b: Float) -> tuple[Float, Float, Float]:
+def map_to_srgb(r: Any, g: Any, b: Any) -> tuple[Any, Any, Any]:
     """A linear sRGB colour outside 0…1 to the most colourful one inside with its OKLab lightness and hue."""
     x = np.cbrt(_SRGB_TO_LMS[0, 0] * r + _SRGB_TO_LMS[0, 1] * g + _SRGB_TO_LMS[0, 2] * b)
     y = np.cbrt(_SRGB_TO_LMS[1, 0] * r + _SRGB_TO_LMS[1, 1] * g + _SRGB_TO_LMS[1, 2] * b)
@@ -73,7 +75,8 @@ def map_to_srgb(r: Float, g: Float, b: Float) -> tuple[Float, Float, Float]:
             low = middle
         else:
             high = middle
-    return _lab_to_srgb(light, low * a, low * c)
+    out: tuple[Any, Any, Any] = _lab_to_srgb(light, low * a, low * c)
+    return out
 
 
 @njit(**JIT)

@@ -63,13 +63,13 @@ def _gain(r: Float, g: Float, b: Float, gain: Float, n: int) -> None:
 @njit(**JIT)
 def _chroma(r: Float, g: Float, b: Float, scale: Float, t: Float, n: int) -> None:
     """Scale a and b of OKLab; ``t`` holds six scratch rows."""
-    l, m, s, cl, cm, cs = t[0], t[1], t[2], t[3], t[4], t[5]
+    long, m, s, cl, cm, cs = t[0], t[1], t[2], t[3], t[4], t[5]
     for i in range(n):
         x, y, z = r[i], g[i], b[i]
-        l[i] = _LMS[0, 0] * x + _LMS[0, 1] * y + _LMS[0, 2] * z
+        long[i] = _LMS[0, 0] * x + _LMS[0, 1] * y + _LMS[0, 2] * z
         m[i] = _LMS[1, 0] * x + _LMS[1, 1] * y + _LMS[1, 2] * z
         s[i] = _LMS[2, 0] * x + _LMS[2, 1] * y + _LMS[2, 2] * z
-    cbrt_row(l, cl, n)
+    cbrt_row(long, cl, n)
     cbrt_row(m, cm, n)
     cbrt_row(s, cs, n)
     for i in range(n):

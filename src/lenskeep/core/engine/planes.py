@@ -56,8 +56,8 @@ def guided_coefficients(guide: Float, target: Float, fraction: float, eps: float
     mean_g, mean_t = box(guide, radius), box(target, radius)
     variance = box(guide * guide, radius) - mean_g * mean_g
     covariance = box(guide * target, radius) - mean_g * mean_t
-    a = covariance / (np.maximum(variance, 0.0) + np.float32(eps))
-    b = mean_t - a * mean_g
+    a = np.asarray(covariance / (np.maximum(variance, 0.0) + np.float32(eps)), np.float32)
+    b = np.asarray(mean_t - a * mean_g, np.float32)
     return box(a, radius), box(b, radius)
 
 

@@ -5,12 +5,19 @@ of its interval, fitted at Chebyshev nodes. The cube root starts from the expone
 Halley steps. Errors stay below 4e-6 in log2 and relative 1e-6 elsewhere (tested against NumPy).
 """
 
+from typing import Any
+
 import numpy as np
 from numba import njit
 
 from lenskeep.core.types import Float
 
-JIT = {"fastmath": {"contract", "arcp", "nsz", "reassoc"}, "nogil": True, "cache": True, "error_model": "numpy"}
+JIT: dict[str, Any] = {
+    "fastmath": {"contract", "arcp", "nsz", "reassoc"},
+    "nogil": True,
+    "cache": True,
+    "error_model": "numpy",
+}
 F = np.float32
 
 

@@ -1,0 +1,128 @@
+"""Changes to a recipe, as functions from recipe to recipe. Every one validates; none changes its argument."""
+
+from collections.abc import Callable
+from typing import Any
+
+from pydantic import ValidationError
+
+from lenskeep.core.adjust import KINDS
+from lenskeep.core.recipe import Recipe, Step
+from lenskeep.core.regions import PART_KINDS, Region
+
+
+class EditProblem(ValueError):
+    """A change that makes no valid recipe; the message is for the photographer."""
+
+
+def checked_recipe(data: dict[str, Any]) -> Recipe:
+    """A recipe from plain data. Raises EditProblem naming what is wrong."""
+    try:
+        return Recipe.model_validate(data)
+    except ValidationError as error:
+        first = error.errors()[0]
+        raise EditProblem(f"{str(first['loc'][-1]).replace('_', ' ')}: {first['msg']}") from error
+
+
+def _steps(recipe: Recipe, change: Callable[[list[dict[str, Any]]], None]) -> Recipe:
+    data = recipe.model_dump(mode="json")
+    change(data["steps"])
+    return checked_recipe(data)
+
+
+def _index(recipe: Recipe, step_id: str) -> int:
+    for i, step in enumerate(recipe.steps):
+        if step.id == step_id:
+            return i
+    raise EditProblem("This step is no longer in the recipe.")
+
+
+def new_id(recipe: Recipe) -> str:
+    """A step id that the recipe does not use."""
+    taken = {step.id for step in recipe.steps}
+    return next(f"s{n}" for n in range(1, 1000) if f"s{n}" not in taken)
+
+
+def add_step(recipe: Recipe, where: str, what: str) -> tuple[Recipe, str]:
+    """Add a step at the end: ``where`` is a part's kind or "whole", ``what`` an adjustment's kind or "".
+
+    Returns the recipe and the new step's id.
+    """
+    if where != "whole" and where not in PART_KINDS:
+        raise EditProblem("Choose where the step works.")
+    if what and what not in KINDS:
+        raise EditProblem("Choose what the step does.")
+    region = Region() if where == "whole" else Region.model_validate({"parts": [{"kind": where}]})
+    place = "Whole frame" if where == "whole" else PART_KINDS[where].label
+    name = f"{place} – {KINDS[what].label.lower()}" if what else place
+    adjustments = [{"kind": what}] if what else []
+    step = Step.model_validate(
+        {"id": new_id(recipe), "name": name, "region": region.model_dump(), "adjustments": adjustments}
+    )
+    return _steps(recipe, lambda steps: steps.append(step.model_dump(mode="json"))), step.id
+
+
+def remove_step(recipe: Recipe, step_id: str) -> Recipe:
+    at = _index(recipe, step_id)
+    return _steps(recipe, lambda steps: steps.pop(at))  # type: ignore[arg-type, return-value]
+
+
+def move_step(recipe: Recipe, step_id: str, by: int) -> Recipe:
+    """Move a step ``by`` places, held to the list's ends."""
+    at = _index(recipe, step_id)
+    to = min(max(at + by, 0), len(recipe.steps) - 1)
+
+    def change(steps: list[dict[str, Any]]) -> None:
+        steps.insert(to, steps.pop(at))
+
+    return _steps(recipe, change)
+
+
+def add_adjustment(recipe: Recipe, step_id: str, kind: str) -> Recipe:
+    if kind not in KINDS:
+        raise EditProblem("Choose an adjustment.")
+    at = _index(recipe, step_id)
+    return _steps(recipe, lambda steps: steps[at]["adjustments"].append({"kind": kind}))
+
+
+def remove_adjustment(recipe: Recipe, step_id: str, index: int) -> Recipe:
+    at = _index(recipe, step_id)
+    if not 0 <= index < len(recipe.steps[at].adjustments):
+        raise EditProblem("This adjustment is no longer in the step.")
+    return _steps(recipe, lambda steps: steps[at]["adjustments"].pop(index))  # type: ignore[arg-type, return-value]
+
+
+def add_part(recipe: Recipe, step_id: str, kind: str, combine: str) -> Recipe:
+    if kind not in PART_KINDS:
+        raise EditProblem("Choose a part.")
+    at = _index(recipe, step_id)
+    return _steps(recipe, lambda steps: steps[at]["region"]["parts"].append({"kind": kind, "combine": combine}))
+
+
+def remove_part(recipe: Recipe, step_id: str, index: int) -> Recipe:
+    at = _index(recipe, step_id)
+    if not 0 <= index < len(recipe.steps[at].region.parts):
+        raise EditProblem("This part is no longer in the region.")
+    return _steps(recipe, lambda steps: steps[at]["region"]["parts"].pop(index))  # type: ignore[arg-type, return-value]
+
+
+def set_values(recipe: Recipe, values: dict[str, Any]) -> Recipe:
+    """Set values by path: ``strength``, ``name``, ``steps/ID/strength``, ``steps/ID/adjustments/0/ev`` and so on.
+
+    Raises EditProblem for a path that leads nowhere or a value out of range.
+    """
+    data = recipe.model_dump(mode="json")
+    for path, value in values.items():
+        *way, last = path.split("/")
+        place: Any = data
+        try:
+            for part in way:
+                if isinstance(place, list):
+                    place = place[_index(recipe, part)] if place is data["steps"] else place[int(part)]
+                else:
+                    place = place[part]
+            if not isinstance(place, dict) or last not in place or isinstance(place[last], dict | list):
+                raise KeyError(last)
+            place[last] = value
+        except (KeyError, IndexError, ValueError, TypeError) as error:
+            raise EditProblem(f"There is nothing at {path} to set.") from error
+    return checked_recipe(data)

@@ -1,0 +1,40 @@
+"""Pull: how much brighter, warmer and richer in detail the subject is than its surroundings.
+
+Brightness is the difference of median OKLab L, warmth that of mean OKLab b, both times 100; detail is the log2 of the
+ratio of local-contrast energy at 0.4 % of the long side.
+"""
+
+import cv2
+import numpy as np
+from pydantic import BaseModel
+
+from lenskeep.core.colour.oklab import to_oklab
+from lenskeep.core.types import Alpha, LinearRGB
+
+DETAIL_SCALE = 0.004
+LEAST_PIXELS = 30
+
+
+class Pull(BaseModel):
+    """Subject against background; 0 where they are alike."""
+
+    brightness: float
+    warmth: float
+    detail: float
+
+
+def pull(picture: LinearRGB, subject: Alpha) -> Pull | None:
+    """The pull of a picture (h, w, 3) with its subject's mask (h, w); None when either side is nearly empty."""
+    inside, outside = subject > 0.5, subject < 0.2
+    if inside.sum() < LEAST_PIXELS or outside.sum() < LEAST_PIXELS:
+        return None
+    lab = to_oklab(np.maximum(picture, 0.0))
+    light = lab[..., 0]
+    sigma = max(DETAIL_SCALE * max(light.shape), 0.5)
+    local = light - cv2.GaussianBlur(light, (0, 0), sigma)
+    energy_in, energy_out = float((local[inside] ** 2).mean()), float((local[outside] ** 2).mean())
+    return Pull(
+        brightness=100.0 * float(np.median(light[inside]) - np.median(light[outside])),
+        warmth=100.0 * float(lab[..., 2][inside].mean() - lab[..., 2][outside].mean()),
+        detail=0.5 * float(np.log2(max(energy_in, 1e-9) / max(energy_out, 1e-9))),
+    )

@@ -1,0 +1,60 @@
+"""Embedded profiles into the working space, through Little CMS (as wrapped by imagecodecs)."""
+
+from functools import lru_cache
+
+import imagecodecs
+import numpy as np
+from PIL import ImageCms
+
+from lenskeep.core.colour.spaces import D65_XY, PRIMARIES, SRGB_TO_REC2020
+from lenskeep.core.colour.transfer import DECODE8
+from lenskeep.core.types import LinearRGB
+
+RELATIVE_COLORIMETRIC = 1
+NEAR_ENOUGH = 0.004
+"""Largest difference in linear light, over a grid of colours, under which a profile counts as sRGB."""
+
+
+@lru_cache(maxsize=1)
+def working_profile() -> bytes:
+    """A profile of the working space: Rec. 2020 primaries, D65, gamma 1."""
+    primaries = [value for x, y in PRIMARIES["rec2020"] for value in (x, y, 1.0)]
+    return bytes(imagecodecs.cms_profile("rgb", whitepoint=[*D65_XY, 1.0], primaries=primaries, gamma=1.0))
+
+
+@lru_cache(maxsize=1)
+def srgb_profile() -> bytes:
+    """The sRGB profile written into deliveries."""
+    return bytes(ImageCms.ImageCmsProfile(ImageCms.createProfile("sRGB")).tobytes())
+
+
+def to_working_space(pixels: np.ndarray, profile: bytes) -> LinearRGB:
+    """RGB of 8 or 16 bits (h, w, 3) through its profile to linear Rec. 2020. Raises ValueError for a bad profile."""
+    try:
+        out = imagecodecs.cms_transform(
+            np.ascontiguousarray(pixels),
+            profile,
+            working_profile(),
+            colorspace="rgb",
+            outcolorspace="rgb",
+            outdtype="float32",
+            intent=RELATIVE_COLORIMETRIC,
+        )
+    except Exception as error:
+        raise ValueError("the embedded colour profile can't be used") from error
+    return np.asarray(out, np.float32)
+
+
+@lru_cache(maxsize=64)
+def usable_profile(profile: bytes | None) -> bytes | None:
+    """The profile when it must be applied; None when there is none, it is sRGB to the eye, or it is broken."""
+    if not profile:
+        return None
+    levels = np.array([0, 24, 64, 118, 180, 255], np.uint8)
+    grid = np.stack(np.meshgrid(levels, levels, levels, indexing="ij"), axis=-1).reshape(-1, 1, 3)
+    try:
+        seen = to_working_space(grid, profile)
+    except ValueError:
+        return None
+    plain = DECODE8[grid] @ SRGB_TO_REC2020.T.astype(np.float32)
+    return None if float(np.abs(seen - plain).max()) < NEAR_ENOUGH else profile

@@ -1,0 +1,44 @@
+"""Masks as grey PNG files, and brought to a photograph's own size."""
+
+from pathlib import Path
+
+import cv2
+import numpy as np
+
+from lenskeep.core.engine.planes import guided_coefficients, mask_guide
+from lenskeep.core.render import EDGE_EPS, EDGE_RADIUS, STRIP_ROWS
+from lenskeep.core.types import LinearRGB, Mask8
+from lenskeep.files.photo import Photo
+from lenskeep.files.problems import PhotoProblem
+from lenskeep.files.written import write_whole
+
+
+def write_mask(path: Path, mask: Mask8) -> None:
+    """Write (h, w) uint8 as PNG, whole or not at all."""
+    ok, data = cv2.imencode(".png", mask, [cv2.IMWRITE_PNG_COMPRESSION, 3])
+    if not ok:
+        raise OSError(f"{path.name} could not be written")
+    write_whole(path, data.tobytes())
+
+
+def read_mask(path: Path) -> Mask8:
+    """Read a grey PNG; raises PhotoProblem when it can't be read."""
+    data = np.fromfile(path, np.uint8) if path.is_file() else np.empty(0, np.uint8)
+    mask = cv2.imdecode(data, cv2.IMREAD_GRAYSCALE) if data.size else None
+    if mask is None:
+        raise PhotoProblem(f"The mask {path.name} can't be read.")
+    return np.asarray(mask, np.uint8)
+
+
+def full_size_mask(mask: Mask8, proxy: LinearRGB, photo: Photo) -> Mask8:
+    """A proxy-size mask at the photograph's size, by guided upsampling as the renderer does it."""
+    guide = mask_guide(proxy)
+    a, b = guided_coefficients(guide, mask.astype(np.float32) / 255.0, EDGE_RADIUS, EDGE_EPS)
+    size = (photo.width, photo.height)
+    a, b = (cv2.resize(plane, size, interpolation=cv2.INTER_LINEAR) for plane in (a, b))
+    out = np.empty((photo.height, photo.width), np.uint8)
+    for first in range(0, photo.height, STRIP_ROWS):
+        last = min(first + STRIP_ROWS, photo.height)
+        alpha = a[first:last] * mask_guide(photo.rows(first, last)) + b[first:last]
+        out[first:last] = np.rint(np.clip(alpha, 0.0, 1.0) * 255.0)
+    return out

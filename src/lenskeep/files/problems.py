@@ -1,0 +1,9 @@
+"""What can be wrong with a file, said so that a photographer knows what to do."""
+
+
+class PhotoProblem(ValueError):
+    """A file that can't be used as a photograph; the message says why and what to do."""
+
+
+class ArchiveProblem(ValueError):
+    """An archive that can't be unpacked, or not wholly; the message says why and what to do."""

@@ -1,0 +1,123 @@
+"""Frames, what was found on them, and the results rendered for them."""
+
+import json
+import sqlite3
+from dataclasses import dataclass
+
+from lenskeep.core.facts import Facts
+from lenskeep.core.recipe import FrameOverride
+from lenskeep.store.clock import now
+from lenskeep.store.database import Database
+
+
+@dataclass(frozen=True)
+class FrameRow:
+    """A frame of a shoot. ``facts`` is None until its masks were found by the current detectors."""
+
+    id: int
+    shoot_id: int
+    file_name: str
+    sha256: str
+    suffix: str
+    bytes: int
+    width: int
+    height: int
+    taken_at: str | None
+    state: str
+    problem: str
+    override: FrameOverride
+    accepted: bool
+    facts: Facts | None
+    result_key: str | None
+    missing: tuple[str, ...]
+
+
+_SELECT = """
+    SELECT f.id, f.shoot_id, f.file_name, f.sha256, f.suffix, f.bytes, f.width, f.height, f.taken_at, f.state,
+           f.problem, f.override, f.accepted, n.facts, r.key AS result_key, r.missing
+    FROM frames f
+    LEFT JOIN findings n ON n.sha256 = f.sha256 AND n.detector = :detector
+    LEFT JOIN results r ON r.frame_id = f.id
+"""
+
+
+def _frame(row: sqlite3.Row) -> FrameRow:
+    data = dict(row)
+    data["override"] = FrameOverride.model_validate_json(data["override"])
+    data["facts"] = Facts.model_validate_json(data["facts"]) if data["facts"] else None
+    data["accepted"] = bool(data["accepted"])
+    data["missing"] = tuple(json.loads(data["missing"] or "[]"))
+    return FrameRow(**data)
+
+
+def add_frame(
+    db: Database,
+    shoot_id: int,
+    *,
+    file_name: str,
+    sha256: str,
+    suffix: str,
+    size: int,
+    width: int,
+    height: int,
+    taken_at: str | None,
+) -> int | None:
+    """Add a frame; None when the shoot has the same file already."""
+    sql = """
+        INSERT INTO frames (shoot_id, file_name, sha256, suffix, bytes, width, height, taken_at, brought_in_at)
+        VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?) ON CONFLICT (shoot_id, sha256) DO NOTHING
+    """
+    values = (shoot_id, file_name, sha256, suffix, size, width, height, taken_at, now())
+    with db.writing() as write:
+        cursor = write.execute(sql, values)
+        return int(cursor.lastrowid or 0) if cursor.rowcount else None
+
+
+def frames(db: Database, shoot_id: int, detector: str) -> list[FrameRow]:
+    """A shoot's frames by capture time; those without one come last, by name."""
+    sql = _SELECT + " WHERE f.shoot_id = :shoot ORDER BY f.taken_at IS NULL, f.taken_at, f.file_name, f.id"
+    return [_frame(row) for row in db.reader.execute(sql, {"detector": detector, "shoot": shoot_id})]
+
+
+def frame(db: Database, frame_id: int, detector: str) -> FrameRow | None:
+    sql = _SELECT + " WHERE f.id = :id"
+    row = db.reader.execute(sql, {"detector": detector, "id": frame_id}).fetchone()
+    return _frame(row) if row else None
+
+
+def remove_frame(db: Database, frame_id: int) -> None:
+    with db.writing() as write:
+        write.execute("DELETE FROM frames WHERE id = ?", (frame_id,))
+
+
+def set_state(db: Database, frame_id: int, state: str, problem: str = "") -> None:
+    with db.writing() as write:
+        write.execute("UPDATE frames SET state = ?, problem = ? WHERE id = ?", (state, problem, frame_id))
+
+
+def set_override(db: Database, frame_id: int, override: FrameOverride) -> None:
+    with db.writing() as write:
+        write.execute("UPDATE frames SET override = ? WHERE id = ?", (override.model_dump_json(), frame_id))
+
+
+def set_accepted(db: Database, frame_id: int, accepted: bool) -> None:
+    with db.writing() as write:
+        write.execute("UPDATE frames SET accepted = ? WHERE id = ?", (int(accepted), frame_id))
+
+
+def keep_facts(db: Database, sha256: str, facts: Facts) -> None:
+    sql = "INSERT OR REPLACE INTO findings (sha256, detector, facts, trust) VALUES (?, ?, ?, ?)"
+    with db.writing() as write:
+        write.execute(sql, (sha256, facts.detector, facts.model_dump_json(), facts.trust))
+
+
+def keep_result(db: Database, frame_id: int, key: str, missing: list[str]) -> None:
+    sql = "INSERT OR REPLACE INTO results (frame_id, key, missing, made_at) VALUES (?, ?, ?, ?)"
+    with db.writing() as write:
+        write.execute(sql, (frame_id, key, json.dumps(missing), now()))
+
+
+def drop_results(db: Database, shoot_id: int) -> None:
+    sql = "DELETE FROM results WHERE frame_id IN (SELECT id FROM frames WHERE shoot_id = ?)"
+    with db.writing() as write:
+        write.execute(sql, (shoot_id,))

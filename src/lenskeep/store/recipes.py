@@ -1,0 +1,103 @@
+"""Recipes, their versions, and the look a shoot was given."""
+
+from dataclasses import dataclass
+
+from lenskeep.core.recipe import Recipe
+from lenskeep.store.clock import now
+from lenskeep.store.database import Database
+
+
+@dataclass(frozen=True)
+class RecipeVersion:
+    """One saved version of a recipe."""
+
+    id: int
+    recipe_id: int
+    name: str
+    version: int
+    created_at: str
+    recipe: Recipe
+
+
+@dataclass(frozen=True)
+class Look:
+    """What a shoot was given: a version of a recipe, at a strength."""
+
+    version: RecipeVersion
+    strength: float
+
+
+_SELECT = """
+    SELECT v.id, v.recipe_id, r.name, v.version, v.created_at, v.body
+    FROM recipe_versions v JOIN recipes r ON r.id = v.recipe_id
+"""
+
+
+def _version(row: dict[str, object]) -> RecipeVersion:
+    data = dict(row)
+    data["recipe"] = Recipe.model_validate_json(str(data.pop("body")))
+    return RecipeVersion(**data)  # type: ignore[arg-type]
+
+
+def save_recipe(db: Database, recipe: Recipe) -> RecipeVersion:
+    """Save under its name: version 1 of a new recipe, or the next version. An unchanged one makes no new version."""
+    body = recipe.model_dump_json()
+    with db.writing() as write:
+        row = write.execute("SELECT id FROM recipes WHERE name = ?", (recipe.name,)).fetchone()
+        if row:
+            recipe_id = int(row["id"])
+        else:
+            sql = "INSERT INTO recipes (name, created_at) VALUES (?, ?)"
+            recipe_id = int(write.execute(sql, (recipe.name, now())).lastrowid or 0)
+        newest = "SELECT id, version, body FROM recipe_versions WHERE recipe_id = ? ORDER BY version DESC LIMIT 1"
+        last = write.execute(newest, (recipe_id,)).fetchone()
+        if last and last["body"] == body:
+            version_id = int(last["id"])
+        else:
+            number = int(last["version"]) + 1 if last else 1
+            sql = "INSERT INTO recipe_versions (recipe_id, version, body, created_at) VALUES (?, ?, ?, ?)"
+            version_id = int(write.execute(sql, (recipe_id, number, body, now())).lastrowid or 0)
+    saved = version(db, version_id)
+    assert saved is not None
+    return saved
+
+
+def version(db: Database, version_id: int) -> RecipeVersion | None:
+    row = db.reader.execute(_SELECT + " WHERE v.id = ?", (version_id,)).fetchone()
+    return _version(dict(row)) if row else None
+
+
+def versions(db: Database, recipe_id: int | None = None) -> list[RecipeVersion]:
+    """All versions, or those of one recipe; recipes by name, the newest version first."""
+    sql = _SELECT + " WHERE ?1 IS NULL OR v.recipe_id = ?1 ORDER BY r.name, v.version DESC"
+    return [_version(dict(row)) for row in db.reader.execute(sql, (recipe_id,))]
+
+
+def newest_versions(db: Database) -> list[RecipeVersion]:
+    """The newest version of every recipe, by name."""
+    newest: dict[int, RecipeVersion] = {}
+    for each in versions(db):
+        newest.setdefault(each.recipe_id, each)
+    return list(newest.values())
+
+
+def give_look(db: Database, shoot_id: int, version_id: int, strength: float) -> None:
+    sql = "INSERT OR REPLACE INTO looks (shoot_id, version_id, strength, given_at) VALUES (?, ?, ?, ?)"
+    with db.writing() as write:
+        write.execute(sql, (shoot_id, version_id, strength, now()))
+
+
+def look(db: Database, shoot_id: int) -> Look | None:
+    row = db.reader.execute("SELECT version_id, strength FROM looks WHERE shoot_id = ?", (shoot_id,)).fetchone()
+    if not row:
+        return None
+    found = version(db, int(row["version_id"]))
+    return Look(found, float(row["strength"])) if found else None
+
+
+def shoots_using(db: Database, recipe_id: int) -> list[str]:
+    sql = """
+        SELECT s.name FROM looks l JOIN recipe_versions v ON v.id = l.version_id
+        JOIN shoots s ON s.id = l.shoot_id WHERE v.recipe_id = ? ORDER BY s.name
+    """
+    return [str(row["name"]) for row in db.reader.execute(sql, (recipe_id,))]

@@ -1,0 +1,103 @@
+"""Shoots and the files that were refused on the way in."""
+
+from dataclasses import dataclass
+
+from lenskeep.store.clock import now
+from lenskeep.store.database import Database
+
+
+@dataclass(frozen=True)
+class Shoot:
+    id: int
+    name: str
+    key_frame_id: int | None
+    created_at: str
+
+
+@dataclass(frozen=True)
+class Refusal:
+    file_name: str
+    reason: str
+
+
+@dataclass(frozen=True)
+class Tally:
+    """Where a shoot stands, in numbers of frames."""
+
+    frames: int
+    found: int
+    failed: int
+    doubtful: int
+    finished: int
+
+
+def add_shoot(db: Database, name: str) -> int:
+    sql = "INSERT INTO shoots (name, created_at) VALUES (?, ?)"
+    with db.writing() as write:
+        return int(write.execute(sql, (name, now())).lastrowid or 0)
+
+
+def shoots(db: Database) -> list[Shoot]:
+    """All shoots, the newest first."""
+    sql = "SELECT id, name, key_frame_id, created_at FROM shoots ORDER BY id DESC"
+    return [Shoot(**dict(row)) for row in db.reader.execute(sql)]
+
+
+def shoot(db: Database, shoot_id: int) -> Shoot | None:
+    sql = "SELECT id, name, key_frame_id, created_at FROM shoots WHERE id = ?"
+    row = db.reader.execute(sql, (shoot_id,)).fetchone()
+    return Shoot(**dict(row)) if row else None
+
+
+def shoot_by_name(db: Database, name: str) -> Shoot | None:
+    """The newest shoot of that name."""
+    sql = "SELECT id, name, key_frame_id, created_at FROM shoots WHERE name = ? ORDER BY id DESC LIMIT 1"
+    row = db.reader.execute(sql, (name,)).fetchone()
+    return Shoot(**dict(row)) if row else None
+
+
+def rename_shoot(db: Database, shoot_id: int, name: str) -> None:
+    with db.writing() as write:
+        write.execute("UPDATE shoots SET name = ? WHERE id = ?", (name, shoot_id))
+
+
+def remove_shoot(db: Database, shoot_id: int) -> None:
+    """Forget a shoot with its frames, look and jobs. Originals in the library stay until they are swept."""
+    with db.writing() as write:
+        write.execute("DELETE FROM shoots WHERE id = ?", (shoot_id,))
+
+
+def set_key_frame(db: Database, shoot_id: int, frame_id: int) -> None:
+    with db.writing() as write:
+        write.execute("UPDATE shoots SET key_frame_id = ? WHERE id = ?", (frame_id, shoot_id))
+
+
+def add_refusal(db: Database, shoot_id: int, file_name: str, reason: str) -> None:
+    sql = "INSERT INTO refusals (shoot_id, file_name, reason, at) VALUES (?, ?, ?, ?)"
+    with db.writing() as write:
+        write.execute(sql, (shoot_id, file_name, reason, now()))
+
+
+def refusals(db: Database, shoot_id: int) -> list[Refusal]:
+    sql = "SELECT file_name, reason FROM refusals WHERE shoot_id = ? ORDER BY id"
+    return [Refusal(**dict(row)) for row in db.reader.execute(sql, (shoot_id,))]
+
+
+def clear_refusals(db: Database, shoot_id: int) -> None:
+    with db.writing() as write:
+        write.execute("DELETE FROM refusals WHERE shoot_id = ?", (shoot_id,))
+
+
+def tally(db: Database, shoot_id: int, detector: str, doubtful_below: float) -> Tally:
+    sql = """
+        SELECT count(*) AS frames,
+               coalesce(sum(f.state = 'ready'), 0) AS found,
+               coalesce(sum(f.state = 'failed'), 0) AS failed,
+               coalesce(sum(f.state = 'ready' AND f.accepted = 0 AND n.trust < ?), 0) AS doubtful,
+               coalesce(sum(r.frame_id IS NOT NULL), 0) AS finished
+        FROM frames f
+        LEFT JOIN findings n ON n.sha256 = f.sha256 AND n.detector = ?
+        LEFT JOIN results r ON r.frame_id = f.id
+        WHERE f.shoot_id = ?
+    """
+    return Tally(**dict(db.reader.execute(sql, (doubtful_below, detector, shoot_id)).fetchone()))

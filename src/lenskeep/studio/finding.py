@@ -1,0 +1,62 @@
+"""Finding masks on every frame of a shoot: the job, and how it is queued."""
+
+from collections.abc import Callable
+from typing import Any
+
+from lenskeep.core.detect.find import DETECTOR
+from lenskeep.core.facts import Facts
+from lenskeep.store import frames, jobs, shoots
+from lenskeep.studio import tasks
+from lenskeep.studio.library import Library
+
+KIND = "find"
+
+
+def queue_finding(library: Library, shoot_id: int) -> int | None:
+    """Queue the frames that still need their masks; None when there are none or it is under way already."""
+    todo = [f.id for f in frames.frames(library.db, shoot_id, DETECTOR) if f.state != "ready" or f.facts is None]
+    if not todo:
+        return None
+    active = jobs.active_job(library.db, shoot_id, KIND)
+    if active is not None and active.state == "queued":
+        jobs.cancel(library.db, active.id)  # a longer list takes its place
+    return jobs.add_job(library.db, KIND, shoot_id, todo)
+
+
+class Finding:
+    """Handler of "find" jobs."""
+
+    def __init__(self, library: Library) -> None:
+        self.library = library
+
+    @property
+    def run(self) -> Callable[[Any], Any]:
+        return tasks.find_on_frame
+
+    def prepare(self, job: jobs.Job, frame_id: int | None) -> tasks.FindTask | None:
+        frame = frames.frame(self.library.db, frame_id or 0, DETECTOR)
+        if frame is None:
+            return None
+        computed = self.library.computed(frame.sha256)
+        if frame.facts is not None and computed.complete:
+            frames.set_state(self.library.db, frame.id, "ready")
+            return None
+        original = self.library.original(frame.sha256, frame.suffix)
+        return tasks.FindTask(original, frame.file_name, frame.sha256, computed)
+
+    def record(self, job: jobs.Job, frame_id: int | None, result: Facts) -> None:
+        frame = frames.frame(self.library.db, frame_id or 0, DETECTOR)
+        if frame is None:
+            return
+        frames.keep_facts(self.library.db, frame.sha256, result)
+        frames.set_state(self.library.db, frame.id, "ready")
+        shoot = shoots.shoot(self.library.db, frame.shoot_id)
+        if shoot is not None and shoot.key_frame_id is None:
+            shoots.set_key_frame(self.library.db, frame.shoot_id, frame.id)
+
+    def failed(self, job: jobs.Job, frame_id: int | None, message: str) -> None:
+        if frame_id is not None:
+            frames.set_state(self.library.db, frame_id, "failed", message)
+
+    def finish(self, job: jobs.Job) -> str:
+        return f"Masks found on {job.done} of {job.total} frames."

@@ -1,0 +1,111 @@
+"""Pictures for the Bench: frames kept ready in memory, rendered with a recipe that is being changed."""
+
+from collections import OrderedDict
+from dataclasses import dataclass
+from threading import Lock
+from typing import Literal
+
+import numpy as np
+
+from lenskeep.core.detect.find import DETECTOR
+from lenskeep.core.engine.planes import PROXY_SIDE
+from lenskeep.core.measure.pull import Pull, pull
+from lenskeep.core.plan import make_plan
+from lenskeep.core.recipe import Recipe
+from lenskeep.core.regions.contours import contour_paths, grey, tinted
+from lenskeep.core.render import Frame, compile_plan, region_alpha, render
+from lenskeep.core.types import SRGB8, LinearRGB
+from lenskeep.files.jpeg import jpeg_bytes
+from lenskeep.files.photo import read_photo, to_srgb8
+from lenskeep.store import frames
+from lenskeep.studio.library import Library
+from lenskeep.studio.prepared import ready_frame, smaller
+
+View = Literal["finished", "original", "tint", "grey"]
+KEY_SIDE, WITNESS_SIDE = 1100, 460
+WITNESS_PROXY = 512
+ROOM = 20
+QUALITY = 88
+LANE_COLOURS = (
+    (230, 159, 0), (86, 180, 233), (0, 158, 115), (240, 228, 66),
+    (0, 114, 178), (213, 94, 0), (204, 121, 167), (140, 140, 140),
+)  # fmt: skip
+"""Okabe & Ito 2008, black replaced by grey; the interface uses the same."""
+
+
+@dataclass
+class Staged:
+    """A frame ready for rendering at one size."""
+
+    picture: LinearRGB
+    frame: Frame
+
+
+class Stage:
+    """Keeps the last frames ready. Safe from several threads."""
+
+    def __init__(self, library: Library) -> None:
+        self._library = library
+        self._ready: OrderedDict[tuple[int, int], Staged] = OrderedDict()
+        self._lock = Lock()
+
+    def ready(self, frame_id: int, side: int) -> Staged:
+        """A frame at one size. Raises ValueError when it is gone or has no masks yet."""
+        key = (frame_id, side)
+        with self._lock:
+            if key in self._ready:
+                self._ready.move_to_end(key)
+                return self._ready[key]
+        row = frames.frame(self._library.db, frame_id, DETECTOR)
+        if row is None or row.facts is None:
+            raise ValueError("This frame is not ready yet.")
+        computed = self._library.computed(row.sha256)
+        base = read_photo(computed.base, row.file_name).rows(0, 1 << 30)
+        proxy = smaller(base, PROXY_SIDE if side > WITNESS_PROXY else WITNESS_PROXY)
+        staged = Staged(smaller(base, side), ready_frame(proxy, computed, row.facts))
+        with self._lock:
+            self._ready[key] = staged
+            while len(self._ready) > ROOM:
+                self._ready.popitem(last=False)
+        return staged
+
+    def picture(
+        self, frame_id: int, recipe: Recipe, side: int, view: View = "finished", step_id: str | None = None
+    ) -> bytes:
+        """A JPEG of a frame: finished, untouched, or with one step's region as tint or grey mask."""
+        staged = self.ready(frame_id, side)
+        if view == "original":
+            return jpeg_bytes(to_srgb8(staged.picture), QUALITY, None, False)
+        if view == "grey" and step_id:
+            alpha = region_alpha(staged.frame, recipe.step(step_id).region)
+            return jpeg_bytes(grey(alpha, *staged.picture.shape[:2]), QUALITY, None, False)
+        pixels = self._finished(staged, recipe)
+        if view == "tint" and step_id:
+            index = [s.id for s in recipe.steps].index(step_id)
+            alpha = region_alpha(staged.frame, recipe.step(step_id).region)
+            pixels = tinted(pixels, alpha, LANE_COLOURS[index % len(LANE_COLOURS)])
+        return jpeg_bytes(pixels, QUALITY, None, False)
+
+    def contours(self, frame_id: int, recipe: Recipe, side: int, step_id: str) -> dict[str, str]:
+        """SVG path data of one step's region, by level."""
+        return contour_paths(region_alpha(self.ready(frame_id, side).frame, recipe.step(step_id).region))
+
+    def pulls(self, frame_id: int, recipe: Recipe) -> tuple[Pull | None, Pull | None]:
+        """The subject's pull before and after the recipe, measured at the witnesses' size."""
+        staged = self.ready(frame_id, WITNESS_SIDE)
+        h, w = staged.picture.shape[:2]
+        import cv2
+
+        mask = np.asarray(cv2.resize(staged.frame.found.subject, (w, h), interpolation=cv2.INTER_AREA), np.float32)
+        program = compile_plan(make_plan(recipe), staged.frame)
+        from lenskeep.core.render import render_rows
+
+        after = render_rows(program, staged.picture.copy())
+        return pull(staged.picture, mask), pull(after, mask)
+
+    @staticmethod
+    def _finished(staged: Staged, recipe: Recipe) -> SRGB8:
+        program = compile_plan(make_plan(recipe), staged.frame)
+        h, w = staged.picture.shape[:2]
+        threads = 2 if h * w > 300_000 else 1
+        return render(program, lambda a, b: np.ascontiguousarray(staged.picture[a:b]).copy(), h, w, threads)

@@ -1,0 +1,120 @@
+"""The heavy work on one frame, as plain functions that any process can run: paths and models in, files out."""
+
+import hashlib
+import os
+from dataclasses import dataclass
+from pathlib import Path
+
+import numpy as np
+
+from lenskeep.core.detect.find import Detectors, find
+from lenskeep.core.engine.planes import PROXY_SIDE
+from lenskeep.core.facts import Facts
+from lenskeep.core.plan import Plan
+from lenskeep.core.render import compile_plan, render
+from lenskeep.files.jpeg import jpeg_bytes
+from lenskeep.files.masks import write_mask
+from lenskeep.files.photo import Photo, read_photo, to_srgb8
+from lenskeep.files.problems import PhotoProblem
+from lenskeep.files.weights import backbone_session, saliency_session, sky_head
+from lenskeep.files.written import write_whole
+from lenskeep.studio.library import Computed
+from lenskeep.studio.prepared import ready_frame, smaller
+
+BASE_SIDE = 1600
+THUMB_SIDE = 420
+BASE_QUALITY, THUMB_QUALITY, RESULT_QUALITY = 95, 85, 92
+
+
+def detectors(threads: int | None = None) -> Detectors:
+    """The detectors with their weights, loaded once a process."""
+    count = threads or max(1, (os.cpu_count() or 2) // 2)
+    return Detectors(saliency_session(count), backbone_session(count), sky_head())
+
+
+@dataclass(frozen=True)
+class FindTask:
+    original: Path
+    name: str
+    sha256: str
+    computed: Computed
+
+
+@dataclass(frozen=True)
+class RenderTask:
+    """Render at screen size. ``target`` is where the picture goes."""
+
+    computed: Computed
+    facts: Facts
+    plan: Plan
+    target: Path
+
+
+@dataclass(frozen=True)
+class DeliverTask:
+    """Render at full size or at ``long_side``, from the original."""
+
+    original: Path
+    name: str
+    sha256: str
+    computed: Computed
+    facts: Facts
+    plan: Plan
+    target: Path
+    quality: int
+    long_side: int | None
+
+
+def checked_original(path: Path, name: str, sha256: str) -> Photo:
+    """Read an original after checking that it is still the file that was brought in."""
+    digest = hashlib.sha256()
+    if path.is_file():
+        with path.open("rb") as handle:
+            while chunk := handle.read(1 << 20):
+                digest.update(chunk)
+        if digest.hexdigest() != sha256:
+            raise PhotoProblem(f"The original of {name} was changed since it came in. Bring it in again.")
+    return read_photo(path, name)
+
+
+def find_on_frame(task: FindTask) -> Facts:
+    """Screen-size picture, thumbnail and masks of an original, written beside each other; returns the facts."""
+    photo = checked_original(task.original, task.name, task.sha256)
+    base = photo.reduced(BASE_SIDE)
+    write_whole(task.computed.base, jpeg_bytes(to_srgb8(base), BASE_QUALITY))
+    write_whole(task.computed.thumb, jpeg_bytes(to_srgb8(smaller(base, THUMB_SIDE)), THUMB_QUALITY, None, False))
+    found = find(to_srgb8(smaller(base, PROXY_SIDE)), detectors(), (photo.height, photo.width))
+    write_mask(task.computed.subject, found.subject)
+    write_mask(task.computed.sky, found.sky)
+    return found.facts
+
+
+def render_on_screen(task: RenderTask) -> list[str]:
+    """A finished picture at screen size; returns the anchors and masks that were missing on this frame."""
+    base = read_photo(task.computed.base).rows(0, 1 << 30)
+    frame = ready_frame(smaller(base, PROXY_SIDE), task.computed, task.facts)
+    program = compile_plan(task.plan, frame)
+    pixels = render(program, lambda a, b: np.ascontiguousarray(base[a:b]), base.shape[0], base.shape[1])
+    write_whole(task.target, jpeg_bytes(pixels, RESULT_QUALITY))
+    return sorted(frame.found.missing)
+
+
+def deliver_frame(task: DeliverTask) -> Path:
+    """A finished JPEG from the original."""
+    photo = checked_original(task.original, task.name, task.sha256)
+    pixels = finished_pixels(photo, task.computed, task.facts, task.plan, task.long_side)
+    write_whole(task.target, jpeg_bytes(pixels, task.quality, photo.exif))
+    return task.target
+
+
+def finished_pixels(
+    photo: Photo, computed: Computed, facts: Facts, plan: Plan, long_side: int | None, threads: int = 1
+) -> np.ndarray:
+    """The finished picture (h, w, 3) uint8 sRGB at full size, or reduced before rendering."""
+    frame = ready_frame(photo.reduced(PROXY_SIDE), computed, facts)
+    program = compile_plan(plan, frame)
+    if long_side and long_side < max(photo.height, photo.width):
+        rows = photo.reduced(long_side)
+        height, width = rows.shape[:2]
+        return render(program, lambda a, b: np.ascontiguousarray(rows[a:b]), height, width, threads)
+    return render(program, photo.rows, photo.height, photo.width, threads)
