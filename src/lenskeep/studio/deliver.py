@@ -3,6 +3,7 @@
 import csv
 import io
 import re
+import shutil
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any
@@ -12,7 +13,7 @@ from pydantic import BaseModel, Field
 from lenskeep.core.detect.find import DETECTOR
 from lenskeep.core.plan import Plan, make_plan
 from lenskeep.files.archive import pack
-from lenskeep.files.written import write_whole
+from lenskeep.files.written import write_whole, written_whole
 from lenskeep.store import frames, jobs, recipes, shoots
 from lenskeep.store.frames import FrameRow
 from lenskeep.store.recipes import Look
@@ -156,3 +157,9 @@ class Delivering:
         for name in [*written.values(), SHEET]:
             (folder / name).unlink(missing_ok=True)
         return f"{len(written)} files are in {target.name}, ready to download."
+
+
+def copy_zip(library: Library, job: jobs.Job, target: Path) -> None:
+    """Copy a finished hand-over's ZIP, whole or not at all."""
+    with written_whole(target) as draft:
+        shutil.copyfile(zip_of(library, job), draft)

@@ -37,6 +37,10 @@ class Library:
         """A finished picture at screen size."""
         return self.home / "results" / key[:2] / f"{key}.jpg"
 
+    def tile(self, key: str) -> Path:
+        """The same, small enough for the wall."""
+        return self.home / "results" / key[:2] / f"{key}.tile.jpg"
+
     def delivery(self, job_id: int) -> Path:
         """The folder of a hand-over."""
         return self.home / "deliveries" / f"{job_id:05d}"

@@ -76,14 +76,15 @@ def render_frame(library: Library, frame_id: int) -> None:
     if look is None or frame.facts is None:
         return
     want = wanted(frame, look)
-    task = _task(library, frame, want)
-    missing = tasks.render_on_screen(task) if not task.target.is_file() else list(frame.missing)
+    missing = tasks.render_on_screen(_task(library, frame, want))
     frames.keep_result(library.db, frame.id, want.key, missing)
 
 
 def _task(library: Library, frame: FrameRow, want: Wanted) -> tasks.RenderTask:
     assert frame.facts is not None
-    return tasks.RenderTask(library.computed(frame.sha256), frame.facts, want.plan, library.result(want.key))
+    return tasks.RenderTask(
+        library.computed(frame.sha256), frame.facts, want.plan, library.result(want.key), library.tile(want.key)
+    )
 
 
 def _frame(library: Library, frame_id: int) -> FrameRow:

@@ -5,6 +5,7 @@ import os
 from dataclasses import dataclass
 from pathlib import Path
 
+import cv2
 import numpy as np
 
 from lenskeep.core.detect.find import Detectors, find
@@ -22,7 +23,7 @@ from lenskeep.studio.library import Computed
 from lenskeep.studio.prepared import ready_frame, smaller
 
 BASE_SIDE = 1600
-THUMB_SIDE = 420
+THUMB_SIDE = 480
 BASE_QUALITY, THUMB_QUALITY, RESULT_QUALITY = 95, 85, 92
 
 
@@ -42,12 +43,13 @@ class FindTask:
 
 @dataclass(frozen=True)
 class RenderTask:
-    """Render at screen size. ``target`` is where the picture goes."""
+    """Render at screen size. ``target`` and ``tile`` are where the picture and its small copy go."""
 
     computed: Computed
     facts: Facts
     plan: Plan
     target: Path
+    tile: Path
 
 
 @dataclass(frozen=True)
@@ -95,6 +97,10 @@ def render_on_screen(task: RenderTask) -> list[str]:
     frame = ready_frame(smaller(base, PROXY_SIDE), task.computed, task.facts)
     program = compile_plan(task.plan, frame)
     pixels = render(program, lambda a, b: np.ascontiguousarray(base[a:b]), base.shape[0], base.shape[1])
+    scale = min(1.0, THUMB_SIDE / max(pixels.shape[:2]))
+    size = (max(1, round(pixels.shape[1] * scale)), max(1, round(pixels.shape[0] * scale)))
+    tile = np.asarray(cv2.resize(pixels, size, interpolation=cv2.INTER_AREA), np.uint8)
+    write_whole(task.tile, jpeg_bytes(tile, THUMB_QUALITY, None, False))
     write_whole(task.target, jpeg_bytes(pixels, RESULT_QUALITY))
     return sorted(frame.found.missing)
 

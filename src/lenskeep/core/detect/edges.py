@@ -31,7 +31,9 @@ def grab(image: SRGB8, probability: Alpha, sure_in: float, sure_out: float, core
         return np.asarray(probability > 0.5, np.float32)
     models = np.zeros((1, 65)), np.zeros((1, 65))
     cv2.setRNGSeed(7)
-    cv2.grabCut(np.ascontiguousarray(small[:, :, ::-1]), labels, (0, 0, 1, 1), *models, GRAB_STEPS, cv2.GC_INIT_WITH_MASK)
+    cv2.grabCut(
+        np.ascontiguousarray(small[:, :, ::-1]), labels, (0, 0, 1, 1), *models, GRAB_STEPS, cv2.GC_INIT_WITH_MASK
+    )
     hard = ((labels == cv2.GC_FGD) | (labels == cv2.GC_PR_FGD)).astype(np.float32)
     return np.asarray(np.clip(cv2.resize(hard, (w, h), interpolation=cv2.INTER_LINEAR), 0, 1), np.float32)
 

@@ -1,0 +1,39 @@
+# Two commands do everything: `make demo` and `make test`.
+PYTHON ?= python3
+BIN := .venv/bin
+export PYTHONDONTWRITEBYTECODE :=
+DEMO_HOME ?= $(CURDIR)/.lenskeep/demo
+
+.PHONY: setup demo test check bench shots frontend clean
+
+setup: .venv/.ready
+
+.venv/.ready: pyproject.toml tools/setup.sh
+	PYTHON="$(PYTHON)" sh tools/setup.sh
+
+demo: setup
+	LENSKEEP_HOME="$${LENSKEEP_HOME:-$(DEMO_HOME)}" $(BIN)/lenskeep demo
+
+test: setup check
+	sh tools/chromium.sh
+	$(BIN)/pytest
+
+check: setup
+	$(BIN)/ruff check .
+	$(BIN)/ruff format --check .
+	$(BIN)/mypy
+	$(BIN)/lint-imports
+
+bench: setup
+	sh tools/chromium.sh
+	$(BIN)/python -m benchmarks
+
+shots: setup
+	sh tools/chromium.sh
+	$(BIN)/python tools/shots.py
+
+frontend:
+	cd frontend && npm ci && npm run build
+
+clean:
+	rm -rf .venv .lenskeep build .mypy_cache .ruff_cache .pytest_cache .hypothesis

@@ -1,0 +1,242 @@
+"""The command line: the whole job without a browser, along the same code path."""
+
+import json
+import os
+import threading
+import time
+from pathlib import Path
+from typing import Annotated
+
+import typer
+
+from lenskeep.core.plan import make_plan
+from lenskeep.core.recipe import recipe_schema
+from lenskeep.files.problems import PhotoProblem
+from lenskeep.files.recipes import RecipeProblem, read_recipe
+from lenskeep.store import jobs, recipes, shoots
+from lenskeep.studio import bring_in, deliver, finding, looks, single
+from lenskeep.studio.engine_room import make_runner
+from lenskeep.studio.library import Library, home_from_environment
+
+app = typer.Typer(
+    no_args_is_help=True,
+    add_completion=False,
+    pretty_exceptions_enable=False,
+    help="Lens Keep: one look held across a whole shoot, with the masks found again on every frame.",
+)
+ShootName = Annotated[str, typer.Argument(help="Name of the shoot, or its number.")]
+
+
+def _stop(message: str) -> typer.Exit:
+    typer.secho(message, err=True, fg="red")
+    return typer.Exit(1)
+
+
+def _library() -> Library:
+    return Library(home_from_environment())
+
+
+def _shoot(library: Library, name: str) -> shoots.Shoot:
+    found = shoots.shoot_by_name(library.db, name)
+    if found is None and name.isdigit():
+        found = shoots.shoot(library.db, int(name))
+    if found is None:
+        known = ", ".join(s.name for s in shoots.shoots(library.db)) or "none yet"
+        raise _stop(f'There is no shoot "{name}". Known: {known}.')
+    return found
+
+
+def _run(library: Library, job_id: int | None) -> None:
+    """Run the queue here, or wait for the server that runs it; print progress; fail if the job failed."""
+    if job_id is None:
+        return
+    runner = make_runner(library)
+    thread = threading.Thread(target=runner.run_until_idle)
+    thread.start()
+    shown = ""
+    while True:
+        job = jobs.job(library.db, job_id)
+        if job is None:
+            raise _stop("The job is gone.")
+        line = f"{job.done} of {job.total}" + (f", {job.failed} failed" if job.failed else "")
+        if line != shown:
+            typer.echo(f"  {line}")
+            shown = line
+        if not job.active:
+            break
+        time.sleep(0.2)
+    thread.join()
+    for name, reason in jobs.failures(library.db, job_id):
+        typer.secho(f"  {name}: {reason}", err=True, fg="yellow")
+    typer.echo(job.message)
+    if job.state != "done" or (job.total and job.failed == job.total):
+        raise typer.Exit(1)
+
+
+@app.command("import")
+def import_(
+    folder: Annotated[Path, typer.Argument(help="A folder, a ZIP or one photograph.")],
+    name: Annotated[str | None, typer.Option(help="Name of the shoot; by default that of the folder.")] = None,
+) -> None:
+    """Bring in a shoot."""
+    if not folder.exists():
+        raise _stop(f"{folder} can't be found.")
+    library = _library()
+    try:
+        shoot_id = bring_in.create_shoot(library, name or folder.resolve().stem)
+    except ValueError as error:
+        raise _stop(str(error)) from error
+    if folder.is_dir():
+        received = bring_in.receive_folder(library, shoot_id, folder)
+    else:
+        received = bring_in.receive(library, shoot_id, folder, folder.name)
+    for _, reason in received.refused:
+        typer.secho(f"  {reason}", err=True, fg="yellow")
+    typer.echo(f"{len(received.frame_ids)} frames came in as shoot {shoot_id}.")
+    if not received.frame_ids:
+        raise typer.Exit(1)
+
+
+@app.command()
+def find(shoot: ShootName) -> None:
+    """Find subject, sky and skyline on every frame of a shoot."""
+    library = _library()
+    job_id = finding.queue_finding(library, _shoot(library, shoot).id)
+    if job_id is None:
+        typer.echo("Every frame has its masks already.")
+    _run(library, job_id)
+
+
+@app.command()
+def apply(
+    shoot: ShootName,
+    recipe: Annotated[str, typer.Option(help="A recipe file, or the name of a recipe in the book.")],
+    version: Annotated[int | None, typer.Option(help="Version; by default the newest.")] = None,
+    strength: Annotated[float, typer.Option(min=0, max=200, help="In per cent.")] = 100.0,
+) -> None:
+    """Give a shoot a look and render every frame with its own masks."""
+    library = _library()
+    target = _shoot(library, shoot)
+    try:
+        if recipe.endswith(".json"):
+            chosen = recipes.save_recipe(library.db, read_recipe(Path(recipe)))
+        else:
+            found = [v for v in recipes.versions(library.db) if v.name == recipe and version in (None, v.version)]
+            if not found:
+                raise _stop(f'There is no recipe "{recipe}" in the book, or not in this version.')
+            chosen = found[0]
+        typer.echo(f"{chosen.name}, version {chosen.version}, on {target.name}:")
+        _run(library, looks.give_look(library, target.id, chosen.id, strength / 100.0))
+    except (RecipeProblem, ValueError) as error:
+        raise _stop(str(error)) from error
+
+
+@app.command()
+def export(
+    shoot: ShootName,
+    out: Annotated[Path, typer.Option(help="A folder, or a file ending in .zip.")],
+    quality: Annotated[int, typer.Option(min=40, max=100)] = 92,
+    long_side: Annotated[int | None, typer.Option(min=200, help="In pixels; by default full size.")] = None,
+) -> None:
+    """Hand over: finished JPEGs and a CSV of what was applied."""
+    library = _library()
+    target = _shoot(library, shoot)
+    as_zip = out.suffix.lower() == ".zip"
+    options = deliver.DeliveryOptions(
+        quality=quality, long_side=long_side, folder=None if as_zip else str(out.resolve())
+    )
+    try:
+        job_id = deliver.queue_delivery(library, target.id, options)
+    except ValueError as error:
+        raise _stop(str(error)) from error
+    _run(library, job_id)
+    job = jobs.job(library.db, job_id)
+    if as_zip and job is not None:
+        out.parent.mkdir(parents=True, exist_ok=True)
+        deliver.copy_zip(library, job, out)
+        typer.echo(str(out))
+
+
+@app.command()
+def detect(
+    photos: Annotated[list[Path], typer.Argument(help="Photographs.")],
+    out: Annotated[Path, typer.Option(help="Folder for the masks.")],
+) -> None:
+    """Write NAME.subject.png, NAME.sky.png and NAME.json for plain files, without a library."""
+    bad = 0
+    for path in photos:
+        try:
+            facts = single.detect_file(path, out)
+        except PhotoProblem as problem:
+            typer.secho(str(problem), err=True, fg="yellow")
+            bad += 1
+            continue
+        doubts = f" – {' '.join(facts.reasons)}" if facts.reasons else ""
+        typer.echo(f"{path.name}: subject {facts.subject.trust:.2f}, sky {facts.sky.trust:.2f}{doubts}")
+    if bad:
+        raise typer.Exit(1)
+
+
+@app.command()
+def render(
+    photos: Annotated[list[Path], typer.Argument(help="Photographs.")],
+    recipe: Annotated[Path, typer.Option(help="A recipe file.")],
+    out: Annotated[Path, typer.Option(help="Folder for the finished JPEGs.")],
+    quality: Annotated[int, typer.Option(min=40, max=100)] = 92,
+    strength: Annotated[float, typer.Option(min=0, max=200, help="In per cent.")] = 100.0,
+) -> None:
+    """Render plain files with a recipe, without a library."""
+    try:
+        plan = make_plan(read_recipe(recipe), strength / 100.0)
+    except RecipeProblem as problem:
+        raise _stop(str(problem)) from problem
+    bad = 0
+    for path in photos:
+        try:
+            typer.echo(single.render_file(path, plan, out, quality))
+        except PhotoProblem as problem:
+            typer.secho(str(problem), err=True, fg="yellow")
+            bad += 1
+    if bad:
+        raise typer.Exit(1)
+
+
+@app.command()
+def schema() -> None:
+    """Print the JSON Schema of a recipe file."""
+    typer.echo(json.dumps(recipe_schema(), indent=2, ensure_ascii=False))
+
+
+@app.command()
+def serve(
+    port: Annotated[int | None, typer.Option(help="By default LENSKEEP_PORT, or 8431.")] = None,
+) -> None:
+    """Start the application on 127.0.0.1."""
+    import uvicorn
+
+    from lenskeep.web.app import create_app
+
+    chosen = port or int(os.environ.get("LENSKEEP_PORT") or 8431)
+    library = _library()
+    typer.echo(f"Lens Keep is at http://127.0.0.1:{chosen} – the library is {library.home}. Ctrl+C stops it.")
+    uvicorn.run(create_app(library), host="127.0.0.1", port=chosen, log_level="warning", server_header=False)
+
+
+@app.command()
+def demo(
+    only_seed: Annotated[bool, typer.Option("--only-seed", help="Make the demo library and stop.")] = False,
+) -> None:
+    """Make the demo library on first use and start the application."""
+    from lenskeep.demo.seed import seed
+
+    library = _library()
+    if seed(library, typer.echo):
+        typer.echo("Finding masks and applying the demo recipe; this takes about a minute.")
+        last = jobs.jobs(library.db, None, 1)
+        _run(library, last[0].id if last else None)
+    if not only_seed:
+        serve(None)
+
+
+if __name__ == "__main__":
+    app()

@@ -1,0 +1,169 @@
+"""The Bench: the shoot's draft recipe as lanes, its key frame and witnesses rendered with every change."""
+
+from typing import Annotated, Any, Literal
+
+from fastapi import APIRouter, Form, Request
+from fastapi.responses import HTMLResponse, JSONResponse, RedirectResponse, Response
+from pydantic import BaseModel, Field
+
+from lenskeep.core import edit
+from lenskeep.core.adjust import KINDS
+from lenskeep.core.recipe import Recipe
+from lenskeep.core.regions import PART_KINDS
+from lenskeep.store import frames, recipes, shoots
+from lenskeep.studio import bench, looks
+from lenskeep.studio.stage import KEY_SIDE, WITNESS_SIDE
+from lenskeep.web.present import page
+from lenskeep.web.studio_of import InStudio, Studio, shoot_or_404
+
+router = APIRouter()
+COMBINE = ("add", "take away", "only within")
+
+
+def _lanes(studio: Studio, shoot_id: int, opened: str | None = None) -> dict[str, Any]:
+    draft = bench.draft(studio.library, shoot_id)
+    key, witnesses = bench.key_and_witnesses(studio.library, shoot_id)
+    saved = recipes.versions(studio.library.db, draft.recipe_id) if draft.recipe_id else []
+    return {
+        "shoot": shoot_or_404(studio, shoot_id),
+        "draft": draft,
+        "recipe": draft.recipe,
+        "saved": saved[0] if saved else None,
+        "unsaved": not saved or saved[0].recipe != draft.recipe,
+        "key": key,
+        "witnesses": witnesses,
+        "kinds": KINDS,
+        "parts": PART_KINDS,
+        "combine": COMBINE,
+        "opened": opened,
+        "groups": _groups(),
+    }
+
+
+def _groups() -> dict[str, list[tuple[str, str]]]:
+    out: dict[str, list[tuple[str, str]]] = {}
+    for kind, cls in KINDS.items():
+        out.setdefault(cls.group, []).append((kind, cls.label))
+    return out
+
+
+@router.get("/shoots/{shoot_id}/bench", response_class=HTMLResponse)
+def show(request: Request, studio: InStudio, shoot_id: int, key: int | None = None) -> Response:
+    shoot_or_404(studio, shoot_id)
+    if key is not None:
+        row = frames.frame(studio.library.db, key, "")
+        if row is not None and row.shoot_id == shoot_id:
+            shoots.set_key_frame(studio.library.db, shoot_id, key)
+    context = _lanes(studio, shoot_id)
+    context |= {
+        "recipes": recipes.newest_versions(studio.library.db),
+        "frame_count": len(frames.frames(studio.library.db, shoot_id, "")),
+        "key_side": KEY_SIDE,
+        "witness_side": WITNESS_SIDE,
+    }
+    return page(request, "bench/bench.html", context)
+
+
+@router.post("/shoots/{shoot_id}/bench/edit", response_class=HTMLResponse)
+async def change(request: Request, studio: InStudio, shoot_id: int) -> HTMLResponse:
+    """A change of the recipe's structure; answers with the lanes."""
+    form = {k: str(v) for k, v in (await request.form()).items()}
+    op = form.pop("op", "")
+    opened: str | None = form.get("step")
+    if op == "undo":
+        bench.undo(studio.library, shoot_id)
+    elif op == "redo":
+        bench.redo(studio.library, shoot_id)
+    else:
+        opened = bench.change(studio.library, shoot_id, op, form) or opened
+    return page(request, "bench/lanes.html", _lanes(studio, shoot_id, opened))
+
+
+class Values(BaseModel):
+    """Values by path, as ``core.edit.set_values`` takes them, and what to call the change."""
+
+    values: dict[str, float | bool | str] = Field(max_length=40)
+    did: str = Field(default="a change", max_length=60)
+
+
+@router.post("/shoots/{shoot_id}/bench/set")
+def set_values(studio: InStudio, shoot_id: int, change: Values) -> JSONResponse:
+    """Set values for good; the lanes on screen stay as they are."""
+    bench.change(studio.library, shoot_id, "set", change.model_dump())
+    draft = bench.draft(studio.library, shoot_id)
+    sentences = {s.id: s.region.sentence() for s in draft.recipe.steps}
+    return JSONResponse({"undo": draft.undo, "redo": draft.redo, "sentences": sentences})
+
+
+class Wanted(BaseModel):
+    """A picture of a frame with the draft and values that are not set for good yet (a slider under the finger)."""
+
+    frame: int
+    side: Literal["key", "witness", "thumb"] = "key"
+    view: Literal["finished", "original", "tint", "grey"] = "finished"
+    step: str | None = None
+    values: dict[str, float | bool | str] = Field(default={}, max_length=40)
+
+
+SIDES = {"key": KEY_SIDE, "witness": WITNESS_SIDE, "thumb": WITNESS_SIDE}
+
+
+def _draft_with(studio: Studio, shoot_id: int, wanted: Wanted) -> Recipe:
+    recipe = bench.draft(studio.library, shoot_id).recipe
+    if wanted.values:
+        recipe = edit.set_values(recipe, wanted.values)
+    if wanted.step is not None and all(s.id != wanted.step for s in recipe.steps):
+        raise edit.EditProblem("This step is no longer in the recipe.")
+    return recipe
+
+
+@router.post("/shoots/{shoot_id}/bench/picture")
+def picture(studio: InStudio, shoot_id: int, wanted: Wanted) -> Response:
+    recipe = _draft_with(studio, shoot_id, wanted)
+    data = studio.stage.picture(wanted.frame, recipe, SIDES[wanted.side], wanted.view, wanted.step)
+    return Response(data, media_type="image/jpeg")
+
+
+@router.post("/shoots/{shoot_id}/bench/contours")
+def contours(studio: InStudio, shoot_id: int, wanted: Wanted) -> JSONResponse:
+    recipe = _draft_with(studio, shoot_id, wanted)
+    step = wanted.step or ""
+    paths = studio.stage.contours(wanted.frame, recipe, SIDES[wanted.side], step)
+    lane = [s.id for s in recipe.steps].index(step)
+    return JSONResponse({"paths": paths, "lane": lane % 8})
+
+
+@router.post("/shoots/{shoot_id}/bench/pull")
+def pull(studio: InStudio, shoot_id: int, wanted: Wanted) -> JSONResponse:
+    before, after = studio.stage.pulls(wanted.frame, _draft_with(studio, shoot_id, wanted))
+    return JSONResponse(
+        {"before": before.model_dump() if before else None, "after": after.model_dump() if after else None}
+    )
+
+
+@router.post("/shoots/{shoot_id}/bench/save")
+def save(
+    studio: InStudio,
+    shoot_id: int,
+    name: Annotated[str, Form()],
+    steps: Annotated[list[str] | None, Form()] = None,
+    strength: Annotated[float, Form()] = 100.0,
+    then: Annotated[str, Form()] = "stay",
+) -> Response:
+    """Save the ticked steps as a recipe (strength in per cent), and maybe give it to the shoot at once."""
+    saved = bench.save(studio.library, shoot_id, name, steps or [], strength / 100.0)
+    if then == "apply":
+        looks.give_look(studio.library, shoot_id, saved.id, 1.0)
+        studio.runner.wake()
+        return RedirectResponse(f"/shoots/{shoot_id}", 303)
+    return RedirectResponse(f"/shoots/{shoot_id}/bench?saved={saved.version}", 303)
+
+
+@router.post("/shoots/{shoot_id}/bench/load")
+def load(studio: InStudio, shoot_id: int, version_id: Annotated[int, Form()]) -> Response:
+    """Put a saved recipe on the Bench."""
+    version = recipes.version(studio.library.db, version_id)
+    if version is None:
+        raise ValueError("This recipe is gone.")
+    bench.load(studio.library, shoot_id, version.recipe, version.recipe_id)
+    return RedirectResponse(f"/shoots/{shoot_id}/bench", 303)

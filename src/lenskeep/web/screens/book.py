@@ -1,0 +1,56 @@
+"""The recipe book: every recipe with its versions, where it is used, import and export."""
+
+from typing import Annotated
+
+from fastapi import APIRouter, File, HTTPException, Request, UploadFile
+from fastapi.responses import HTMLResponse, JSONResponse, RedirectResponse, Response
+
+from lenskeep.core.recipe import recipe_schema
+from lenskeep.files.recipes import RecipeProblem, recipe_from_json, recipe_to_json
+from lenskeep.store import recipes
+from lenskeep.web.present import page
+from lenskeep.web.studio_of import InStudio
+
+router = APIRouter()
+MOST_BYTES = 2_000_000
+
+
+@router.get("/recipes", response_class=HTMLResponse)
+def book(request: Request, studio: InStudio) -> HTMLResponse:
+    entries = [
+        {
+            "newest": newest,
+            "versions": recipes.versions(studio.library.db, newest.recipe_id),
+            "used": recipes.shoots_using(studio.library.db, newest.recipe_id),
+        }
+        for newest in recipes.newest_versions(studio.library.db)
+    ]
+    return page(request, "book/book.html", {"entries": entries})
+
+
+@router.get("/recipes/schema.json")
+def schema() -> JSONResponse:
+    return JSONResponse(recipe_schema())
+
+
+@router.get("/recipes/versions/{version_id}.json")
+def export(studio: InStudio, version_id: int) -> Response:
+    version = recipes.version(studio.library.db, version_id)
+    if version is None:
+        raise HTTPException(404, "This recipe is not in the book.")
+    safe = "".join(c if c.isalnum() and c.isascii() else "-" for c in version.name).strip("-") or "recipe"
+    headers = {"content-disposition": f'attachment; filename="{safe}-v{version.version}.json"'}
+    return Response(recipe_to_json(version.recipe), media_type="application/json", headers=headers)
+
+
+@router.post("/recipes/import")
+def bring_in(studio: InStudio, file: Annotated[UploadFile, File()]) -> Response:
+    data = file.file.read(MOST_BYTES + 1)
+    if len(data) > MOST_BYTES:
+        raise RecipeProblem("This file is too large for a recipe.")
+    try:
+        text = data.decode("utf-8")
+    except UnicodeDecodeError as error:
+        raise RecipeProblem("This file is not text, so it is no recipe.") from error
+    recipes.save_recipe(studio.library.db, recipe_from_json(text, file.filename or "This file"))
+    return RedirectResponse("/recipes", 303)

@@ -1,0 +1,113 @@
+"""One frame: finished beside the original, why its masks are doubted, and what it alone changes of the look."""
+
+from typing import Annotated
+
+from fastapi import APIRouter, Form, Request
+from fastapi.responses import HTMLResponse, RedirectResponse, Response
+
+from lenskeep.core.detect.find import DETECTOR
+from lenskeep.core.recipe import StepOverride
+from lenskeep.store import frames, recipes, shoots
+from lenskeep.studio import looks
+from lenskeep.web.present import page
+from lenskeep.web.screens.wall import is_doubtful
+from lenskeep.web.studio_of import InStudio, Studio, frame_or_404
+
+router = APIRouter()
+
+
+def _context(studio: Studio, frame_id: int, only: str) -> dict[str, object]:
+    frame = frame_or_404(studio, frame_id)
+    rows = frames.frames(studio.library.db, frame.shoot_id, DETECTOR)
+    if only == "doubtful":
+        rows = [f for f in rows if is_doubtful(f) or f.id == frame_id]
+    at = next(i for i, f in enumerate(rows) if f.id == frame_id)
+    return {
+        "frame": frame,
+        "shoot": shoots.shoot(studio.library.db, frame.shoot_id),
+        "look": recipes.look(studio.library.db, frame.shoot_id),
+        "doubtful": is_doubtful(frame),
+        "before": rows[at - 1] if at > 0 else None,
+        "after": rows[at + 1] if at + 1 < len(rows) else None,
+        "at": at + 1,
+        "of": len(rows),
+        "only": only,
+        "neutral_step": StepOverride(),
+    }
+
+
+@router.get("/frames/{frame_id}", response_class=HTMLResponse)
+def show(request: Request, studio: InStudio, frame_id: int, only: str = "all") -> HTMLResponse:
+    return page(request, "frame/frame.html", _context(studio, frame_id, only))
+
+
+def _panel(request: Request, studio: Studio, frame_id: int, only: str) -> HTMLResponse:
+    return page(request, "frame/panel.html", _context(studio, frame_id, only))
+
+
+@router.post("/frames/{frame_id}/strength", response_class=HTMLResponse)
+def set_strength(
+    request: Request, studio: InStudio, frame_id: int, strength: Annotated[float, Form()], only: str = "all"
+) -> HTMLResponse:
+    """The frame's own strength in per cent."""
+    frame_or_404(studio, frame_id)
+    looks.change_frame(studio.library, frame_id, strength=strength / 100.0)
+    return _panel(request, studio, frame_id, only)
+
+
+@router.post("/frames/{frame_id}/steps/{step_id}", response_class=HTMLResponse)
+def set_step(
+    request: Request,
+    studio: InStudio,
+    frame_id: int,
+    step_id: str,
+    state: Annotated[str, Form()] = "on",
+    strength: Annotated[float | None, Form()] = None,
+    only: str = "all",
+) -> HTMLResponse:
+    """One step on this frame: left out, or at a strength in per cent of its own."""
+    frame = frame_or_404(studio, frame_id)
+    look = recipes.look(studio.library.db, frame.shoot_id)
+    if look is None:
+        raise ValueError("This shoot has no look yet.")
+    own = look.version.recipe.step(step_id)
+    enabled = state == "on"
+    changed = StepOverride(
+        enabled=None if enabled == own.enabled else enabled,
+        strength=None if strength is None or abs(strength / 100.0 - own.strength) < 1e-6 else strength / 100.0,
+    )
+    looks.change_frame(studio.library, frame_id, step_id=step_id, step=changed)
+    return _panel(request, studio, frame_id, only)
+
+
+@router.post("/frames/{frame_id}/reset", response_class=HTMLResponse)
+def reset(request: Request, studio: InStudio, frame_id: int, only: str = "all") -> HTMLResponse:
+    frame_or_404(studio, frame_id)
+    looks.change_frame(studio.library, frame_id, reset=True)
+    return _panel(request, studio, frame_id, only)
+
+
+@router.post("/frames/{frame_id}/accept", response_class=HTMLResponse)
+def accept(
+    request: Request, studio: InStudio, frame_id: int, accepted: Annotated[bool, Form()] = True, only: str = "all"
+) -> HTMLResponse:
+    """Say that the masks are good enough (or doubt them again)."""
+    frame_or_404(studio, frame_id)
+    frames.set_accepted(studio.library.db, frame_id, accepted)
+    return _panel(request, studio, frame_id, only)
+
+
+@router.post("/frames/{frame_id}/key")
+def make_key(studio: InStudio, frame_id: int) -> Response:
+    """Make this the shoot's key frame and go to the Bench."""
+    frame = frame_or_404(studio, frame_id)
+    shoots.set_key_frame(studio.library.db, frame.shoot_id, frame_id)
+    return RedirectResponse(f"/shoots/{frame.shoot_id}/bench", 303)
+
+
+@router.post("/frames/{frame_id}/remove")
+def remove(studio: InStudio, frame_id: int) -> Response:
+    """Take the frame out of the shoot; the file it came from is not touched."""
+    frame = frame_or_404(studio, frame_id)
+    frames.remove_frame(studio.library.db, frame_id)
+    return RedirectResponse(f"/shoots/{frame.shoot_id}", 303)

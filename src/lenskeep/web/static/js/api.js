@@ -1,0 +1,26 @@
+// Talking to the server: the token with every change, and its messages shown.
+const token = document.querySelector('meta[name="csrf-token"]')?.content ?? "";
+
+export function toast(message) {
+  const note = document.createElement("p");
+  note.className = "toast";
+  note.textContent = message;
+  document.getElementById("toasts").append(note);
+  setTimeout(() => note.remove(), 9000);
+}
+
+export async function send(url, body) {
+  const headers = { "X-CSRF-Token": token };
+  if (!(body instanceof FormData)) {
+    headers["Content-Type"] = "application/json";
+    body = JSON.stringify(body);
+  }
+  let response;
+  try {
+    response = await fetch(url, { method: "POST", headers, body });
+  } catch {
+    throw new Error("Lens Keep does not answer. Is it still running?");
+  }
+  if (!response.ok) throw new Error((await response.text()) || "This did not work.");
+  return response;
+}

@@ -1,0 +1,256 @@
+// The Bench: sends what moves under the finger, paints the key frame at once and the witnesses right after.
+import { send, toast } from "./api.js";
+import { makeDivider, whileSpace } from "./divider.js";
+import { clearContours, clearHandles, drawContours, drawHandles } from "./handles.js";
+import { Picture } from "./pictures.js";
+import { watchControls } from "./sliders.js";
+
+const bench = document.getElementById("bench");
+const at = (id) => document.getElementById(id);
+const base = `/shoots/${bench.dataset.shoot}/bench`;
+const VIEWS = ["contours", "tint", "grey", "none"];
+const WITNESS_PAUSE = 250;
+const state = { values: {}, view: "contours", moved: 0, drawn: 0, busy: false, round: null, lastRound: 0 };
+
+if (at("key-canvas")) start();
+
+function start() {
+  const box = at("key-box");
+  const key = new Picture(at("key-canvas"), Number(bench.dataset.key), "key");
+  const witnesses = [...document.querySelectorAll(".witness")].map(
+    (w) => new Picture(w.querySelector("canvas"), Number(w.dataset.frame), "witness"),
+  );
+  const all = [key, ...witnesses];
+  const overlay = at("overlay");
+  const ratio = Number(box.dataset.width) / Number(box.dataset.height);
+  const height = 1000 / ratio;
+  overlay.setAttribute("viewBox", `0 0 1000 ${height}`);
+
+  function fit() {
+    const room = at("key-frame");
+    const tall = Math.max(270, Math.min(window.innerHeight * 0.56, 900));
+    const width = Math.min(room.clientWidth, tall * ratio);
+    box.style.width = `${width}px`;
+    box.style.height = `${width / ratio}px`;
+  }
+  fit();
+  window.addEventListener("resize", fit);
+
+  const opened = () => document.querySelector(".lane[data-open]");
+  const wanted = (picture, view = state.view) => {
+    const step = opened()?.dataset.step ?? null;
+    const seen = step && ["tint", "grey"].includes(view) ? view : "finished";
+    return { frame: picture.frame, side: picture.side, view: seen, step, values: { ...state.values } };
+  };
+
+  // --- painting: the key frame first; witnesses when it rests, or every now and then while it doesn't
+  async function render() {
+    state.moved += 1;
+    if (state.busy) return;
+    state.busy = true;
+    try {
+      while (state.drawn !== state.moved) {
+        const goal = state.moved;
+        await key.show("finished", await send(`${base}/picture`, wanted(key)));
+        state.drawn = goal;
+        document.dispatchEvent(new CustomEvent("lk:key-drawn", { detail: goal }));
+        if (!state.round && (state.drawn === state.moved || performance.now() - state.lastRound > WITNESS_PAUSE)) paintWitnesses();
+      }
+    } catch (error) {
+      state.drawn = state.moved;
+      toast(error.message);
+    } finally {
+      state.busy = false;
+    }
+  }
+
+  async function paintWitnesses() {
+    const goal = state.moved;
+    const queue = [...witnesses];
+    const one = async () => {
+      for (let w = queue.shift(); w; w = queue.shift()) await w.show("finished", await send(`${base}/picture`, wanted(w)));
+    };
+    state.round = Promise.all([one(), one()]);
+    try {
+      await state.round;
+      document.dispatchEvent(new CustomEvent("lk:witnesses-drawn", { detail: goal }));
+    } catch (error) {
+      toast(error.message);
+    }
+    state.round = null;
+    state.lastRound = performance.now();
+    if (goal !== state.moved && !state.busy) paintWitnesses();
+    if (goal === state.moved) rested();
+  }
+
+  let restTimer = 0;
+  function rested() {
+    clearTimeout(restTimer);
+    restTimer = setTimeout(measure, 120);
+    drawRegion();
+  }
+
+  async function measure() {
+    const { before, after } = await (await send(`${base}/pull`, { frame: key.frame, values: state.values })).json();
+    const sign = (v) => `${v < 0 ? "−" : "+"}${Math.abs(v).toFixed(1)}`;
+    at("pull").hidden = !after;
+    if (after) at("pull").textContent = `Subject against background: brightness ${sign(before.brightness)} → ${sign(after.brightness)}, warmth ${sign(before.warmth)} → ${sign(after.warmth)}, detail ${sign(before.detail)} → ${sign(after.detail)}`;
+  }
+
+  // --- the open step's region on the picture
+  const facts = {
+    box: box.dataset.box ? box.dataset.box.split(",").map(Number) : null,
+    line: box.dataset.skyline ? box.dataset.skyline.split(",").map(Number) : null,
+  };
+  let contoursBusy = false;
+  let contoursAgain = false;
+  async function drawRegion() {
+    const lane = opened();
+    if (!lane || state.view !== "contours" || !lane.querySelector("[data-part]")) return clearContours(overlay);
+    if (contoursBusy) { contoursAgain = true; return; }
+    contoursBusy = true;
+    try {
+      drawContours(overlay, await (await send(`${base}/contours`, { ...wanted(key), step: lane.dataset.step })).json());
+    } catch (error) {
+      clearContours(overlay);
+    }
+    contoursBusy = false;
+    if (contoursAgain) { contoursAgain = false; drawRegion(); }
+  }
+
+  function placeHandles() {
+    clearHandles(overlay);
+    const lane = opened();
+    if (!lane || state.view === "none") return;
+    for (const part of lane.querySelectorAll('[data-part="ramp"], [data-part="pool"]')) {
+      const path = part.dataset.partPath;
+      const values = {};
+      for (const field of part.querySelectorAll("[data-path]")) {
+        const name = field.dataset.path.split("/").pop();
+        values[name] = field.type === "number" ? Number(field.value) : field.value;
+      }
+      const write = (k, value) => {
+        const field = part.querySelector(`[data-path="${k}"]`);
+        if (field) field.value = value;
+        live(k, value);
+      };
+      drawHandles(overlay, { path, kind: part.dataset.part, values }, facts, height, { live: write, set });
+    }
+  }
+
+  // --- values: live under the finger, set when let go
+  function live(path, value) {
+    state.values[path] = value;
+    render();
+    if (path.includes("/region/")) drawRegion();
+  }
+
+  async function set(values, did) {
+    try {
+      const now = await (await send(`${base}/set`, { values, did: did || "a change" })).json();
+      for (const path of Object.keys(values)) if (state.values[path] === values[path]) delete state.values[path];
+      at("undo").disabled = !now.undo;
+      at("undo-words").textContent = now.undo ?? "";
+      at("redo").disabled = !now.redo;
+      for (const [step, sentence] of Object.entries(now.sentences)) {
+        const words = document.querySelector(`#lane-${step} [data-sentence]`);
+        if (words) words.textContent = sentence;
+      }
+    } catch (error) {
+      for (const path of Object.keys(values)) delete state.values[path];
+      toast(error.message);
+      render();
+    }
+    for (const [path, value] of Object.entries(values)) {
+      const lane = document.getElementById(`lane-${path.split("/")[1]}`);
+      if (path.endsWith("/enabled")) lane.toggleAttribute("data-off", !value);
+      if (/^steps\/[^/]+\/name$/.test(path)) lane.querySelector("strong").textContent = value;
+      if (path.endsWith("/anchor")) placeHandles();
+      if (path.includes("/region/parts/")) placeHandles();
+    }
+  }
+  watchControls(at("lanes"), { live, set });
+
+  // --- lanes open one at a time
+  function open(step) {
+    for (const lane of document.querySelectorAll(".lane")) {
+      const on = lane.dataset.step === step;
+      lane.toggleAttribute("data-open", on);
+      lane.querySelector(".lane-editor").hidden = !on;
+      lane.querySelector("[data-open-lane]").setAttribute("aria-expanded", on);
+    }
+    placeHandles();
+    drawRegion();
+    if (["tint", "grey"].includes(state.view)) render();
+  }
+  at("lanes").addEventListener("click", (event) => {
+    const button = event.target.closest("[data-open-lane]");
+    if (!button) return;
+    const lane = button.closest(".lane");
+    open(lane.hasAttribute("data-open") ? null : lane.dataset.step);
+    if (lane.hasAttribute("data-open")) lane.scrollIntoView({ block: "start" });
+  });
+  document.addEventListener("htmx:after:swap", (event) => {
+    if (!event.target.closest?.("#lanes") && !at("lanes").contains(event.target) && event.target !== document.body) return;
+    state.values = {};
+    placeHandles();
+    opened()?.scrollIntoView({ block: "nearest" });
+    render();
+  });
+
+  // --- views and comparing
+  function view(name) {
+    state.view = name;
+    for (const button of document.querySelectorAll("[data-view]")) button.setAttribute("aria-pressed", button.dataset.view === name);
+    if (name !== "contours") clearContours(overlay);
+    placeHandles();
+    render();
+  }
+  document.querySelectorAll("[data-view]").forEach((b) => b.addEventListener("click", () => view(b.dataset.view)));
+
+  async function originals() {
+    await Promise.all(all.map(async (p) => {
+      if (!p.original) await p.show("original", await send(`${base}/picture`, { frame: p.frame, side: p.side, view: "original" }));
+    }));
+  }
+  async function hold(on) {
+    if (on) await originals();
+    all.forEach((p) => { p.held = on; p.paint(); });
+    overlay.toggleAttribute("hidden", on);
+    at("which").hidden = !on;
+    at("original").setAttribute("aria-pressed", on);
+  }
+  whileSpace(() => hold(true), () => hold(false));
+  at("original").addEventListener("click", () => hold(at("original").getAttribute("aria-pressed") !== "true"));
+  const divider = makeDivider(at("split"), box, (place) => { key.split = place; key.paint(); });
+  at("divider").addEventListener("click", async () => {
+    const on = at("divider").getAttribute("aria-pressed") !== "true";
+    if (on) await originals();
+    at("divider").setAttribute("aria-pressed", on);
+    if (!on) key.split = null;
+    divider.show(on);
+    key.paint();
+  });
+
+  // --- keys
+  document.addEventListener("keydown", (event) => {
+    if (event.target.closest?.("input:not([type=range]):not([type=checkbox]), select, textarea, dialog")) return;
+    if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === "z") {
+      event.preventDefault();
+      at(event.shiftKey ? "redo" : "undo").click();
+    } else if (event.key.toLowerCase() === "v" && !event.ctrlKey && !event.metaKey) {
+      view(VIEWS[(VIEWS.indexOf(state.view) + 1) % VIEWS.length]);
+    }
+  });
+
+  // --- saving
+  at("save-open").addEventListener("click", () => {
+    const dialog = at("save-dialog");
+    dialog.replaceChildren(at("save-form").content.cloneNode(true));
+    dialog.querySelector("[data-close]").addEventListener("click", () => dialog.close());
+    dialog.showModal();
+  });
+
+  placeHandles();
+  render();
+}

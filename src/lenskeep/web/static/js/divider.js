@@ -1,0 +1,39 @@
+// A divider that is dragged over a picture, or moved with the arrow keys. Reports its place as 0…1.
+export function makeDivider(split, box, moved) {
+  let place = 0.5;
+  const put = (value) => {
+    place = Math.min(1, Math.max(0, value));
+    split.style.left = `${100 * place}%`;
+    split.setAttribute("aria-valuenow", Math.round(100 * place));
+    moved(place);
+  };
+  split.addEventListener("pointerdown", (event) => {
+    event.preventDefault();
+    split.setPointerCapture(event.pointerId);
+    const follow = (e) => {
+      const r = box.getBoundingClientRect();
+      put((e.clientX - r.left) / r.width);
+    };
+    split.addEventListener("pointermove", follow);
+    split.addEventListener("pointerup", () => split.removeEventListener("pointermove", follow), { once: true });
+  });
+  split.addEventListener("keydown", (event) => {
+    const by = { ArrowLeft: -1, ArrowRight: 1 }[event.key];
+    if (!by) return;
+    event.preventDefault();
+    put(place + by * (event.shiftKey ? 0.005 : 0.02));
+  });
+  return { show(on) { split.hidden = !on; if (on) put(place); }, get place() { return place; } };
+}
+
+// Space held down, outside of fields and buttons.
+export function whileSpace(down, up) {
+  const field = (event) => event.target.closest?.("input, select, textarea, button, summary, dialog");
+  document.addEventListener("keydown", (event) => {
+    if (event.code !== "Space" || field(event)) return;
+    event.preventDefault();
+    if (!event.repeat) down();
+  });
+  document.addEventListener("keyup", (event) => { if (event.code === "Space" && !field(event)) up(); });
+  window.addEventListener("blur", up);
+}

@@ -1,0 +1,23 @@
+"""Compile every kernel once; Numba keeps the machine code on disk, beside the modules."""
+
+import numpy as np
+
+from lenskeep.core.facts import Facts, Finding
+from lenskeep.core.plan import make_plan
+from lenskeep.core.recipe import Recipe
+from lenskeep.core.regions import Found
+from lenskeep.core.render import Frame, compile_plan, render
+from lenskeep.files.photo import to_srgb8
+
+picture = np.full((16, 24, 3), 0.2, np.float32)
+mask = np.zeros((16, 24), np.float32)
+none = Finding(trust=1.0, area=0.0)
+frame = Frame(picture, Found(mask, mask, Facts(detector="", width=24, height=16, subject=none, sky=none)), 16, 24)
+adjustments = [{"kind": "exposure", "ev": 0.1}, {"kind": "haze", "haze": 10}]
+plan = make_plan(Recipe.model_validate({"steps": [{"id": "a", "adjustments": adjustments}]}))
+render(compile_plan(plan, frame), lambda a, b: picture[a:b].copy(), 16, 24)
+to_srgb8(picture)
+from lenskeep.core.colour.transfer import DECODE8  # noqa: E402
+from lenskeep.core.engine.encode import decode_rows  # noqa: E402
+
+decode_rows(np.zeros((2, 2, 3), np.uint8), DECODE8, np.empty((2, 2, 3), np.float32))
