@@ -25,6 +25,10 @@ class Step(BaseModel):
     blend: Literal["normal"] = "normal"
     enabled: bool = True
 
+    def does(self) -> str:
+        """What the step does, in words."""
+        return ", ".join(a.words() for a in self.adjustments) or "nothing yet"
+
 
 class Recipe(BaseModel):
     """Steps in order, with a strength of their own that multiplies into each."""

@@ -91,6 +91,12 @@ class Adjustment(BaseModel):
             )
         return out
 
+    def words(self) -> str:
+        """The adjustment and its first number, such as "exposure +0.3 EV"."""
+        first = self.controls()[0]
+        value = f"{getattr(self, first.name):+g}".replace("-", "−")
+        return f"{self.label.lower()} {value}{'' if first.unit == '' else ' ' + first.unit}"
+
     def is_neutral(self) -> bool:
         """Whether it changes no pixel: every number that scales stands at its neutral value."""
         return all(getattr(self, c.name) == c.neutral for c in self.controls() if c.scales)

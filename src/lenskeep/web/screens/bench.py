@@ -91,8 +91,8 @@ def set_values(studio: InStudio, shoot_id: int, change: Values) -> JSONResponse:
     """Set values for good; the lanes on screen stay as they are."""
     bench.change(studio.library, shoot_id, "set", change.model_dump())
     draft = bench.draft(studio.library, shoot_id)
-    sentences = {s.id: s.region.sentence() for s in draft.recipe.steps}
-    return JSONResponse({"undo": draft.undo, "redo": draft.redo, "sentences": sentences})
+    words = {s.id: [s.region.sentence(), s.does()] for s in draft.recipe.steps}
+    return JSONResponse({"undo": draft.undo, "redo": draft.redo, "words": words})
 
 
 class Wanted(BaseModel):

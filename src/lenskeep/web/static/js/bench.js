@@ -83,10 +83,33 @@ function start() {
     if (goal === state.moved) rested();
   }
 
+  // --- small grey masks on the lanes, renewed when a region changes
+  async function paintThumbs(only) {
+    for (const lane of document.querySelectorAll(only ? `#lane-${only}` : ".lane")) {
+      const canvas = lane.querySelector(".lane-thumb");
+      const pen = canvas.getContext("2d");
+      if (canvas.dataset.region === "0") { pen.fillStyle = "#fff"; pen.fillRect(0, 0, canvas.width, canvas.height); continue; }
+      try {
+        const response = await send(`${base}/picture`, { frame: key.frame, side: "witness", view: "grey", step: lane.dataset.step, values: state.values });
+        const bitmap = await createImageBitmap(await response.blob());
+        const scale = Math.min(canvas.width / bitmap.width, canvas.height / bitmap.height);
+        const [w, h] = [bitmap.width * scale, bitmap.height * scale];
+        pen.fillStyle = "#767676";
+        pen.fillRect(0, 0, canvas.width, canvas.height);
+        pen.drawImage(bitmap, (canvas.width - w) / 2, (canvas.height - h) / 2, w, h);
+      } catch { /* the step may be gone by now */ }
+    }
+  }
+
   let restTimer = 0;
+  let thumbs = "all";
   function rested() {
     clearTimeout(restTimer);
-    restTimer = setTimeout(measure, 120);
+    restTimer = setTimeout(() => {
+      measure();
+      if (thumbs) paintThumbs(thumbs === "all" ? null : thumbs);
+      thumbs = null;
+    }, 120);
     drawRegion();
   }
 
@@ -141,6 +164,7 @@ function start() {
   // --- values: live under the finger, set when let go
   function live(path, value) {
     state.values[path] = value;
+    if (path.includes("/region/")) thumbs = thumbs ? "all" : path.split("/")[1];
     render();
     if (path.includes("/region/")) drawRegion();
   }
@@ -152,9 +176,11 @@ function start() {
       at("undo").disabled = !now.undo;
       at("undo-words").textContent = now.undo ?? "";
       at("redo").disabled = !now.redo;
-      for (const [step, sentence] of Object.entries(now.sentences)) {
-        const words = document.querySelector(`#lane-${step} [data-sentence]`);
-        if (words) words.textContent = sentence;
+      for (const [step, [where, what]] of Object.entries(now.words)) {
+        const lane = at(`lane-${step}`);
+        if (!lane) continue;
+        lane.querySelector("[data-sentence]").textContent = where;
+        lane.querySelector("[data-does]").textContent = what;
       }
     } catch (error) {
       for (const path of Object.keys(values)) delete state.values[path];
@@ -193,6 +219,7 @@ function start() {
   document.addEventListener("htmx:after:swap", (event) => {
     if (!event.target.closest?.("#lanes") && !at("lanes").contains(event.target) && event.target !== document.body) return;
     state.values = {};
+    thumbs = "all";
     placeHandles();
     opened()?.scrollIntoView({ block: "nearest" });
     render();
