@@ -8,10 +8,20 @@ import numpy as np
 import pytest
 from PIL import Image
 
+from lenskeep.core.detect.find import DETECTOR, to_mask8
+from lenskeep.core.engine.planes import PROXY_SIDE
 from lenskeep.core.facts import Box, Facts, Finding, Skyline
+from lenskeep.core.recipe import Recipe
 from lenskeep.core.regions import Found
 from lenskeep.core.render import Frame
+from lenskeep.files.jpeg import jpeg_bytes
+from lenskeep.files.masks import write_mask
+from lenskeep.files.photo import read_photo, to_srgb8
+from lenskeep.files.written import write_whole
+from lenskeep.store import frames, shoots
+from lenskeep.studio import bring_in, tasks
 from lenskeep.studio.library import Library
+from lenskeep.studio.prepared import smaller
 
 DEMO = Path(str(files("lenskeep.demo") / "ferry-dogs"))
 TRUTH = Path(__file__).parent.parent / "benchmarks" / "truth"
@@ -59,6 +69,50 @@ def frame_of(linear: np.ndarray, **changes: object) -> Frame:
     subject = np.clip((0.22 * h - np.hypot(x - 0.5 * w, y - 0.6 * h)) / 2 + 0.5, 0, 1).astype(np.float32)
     sky = np.clip((0.45 * h - y) / 2, 0, 1).astype(np.float32)
     return Frame(linear, Found(subject, sky, facts_for(h, w, **changes)), h, w)
+
+
+def ready_shoot(library: Library, folder: Path, count: int, height: int = 200, width: int = 300) -> int:
+    """A shoot of so many frames with masks in place, written down without running the detectors.
+
+    Every third frame is doubtful.
+    """
+    shoot_id = bring_in.create_shoot(library, "Ready")
+    for i in range(count):
+        path = write_photo(folder / f"IMG_{i:03d}.jpg", i, f"2026:09:12 18:{i // 60:02d}:{i % 60:02d}", height, width)
+        [frame_id] = bring_in.receive(library, shoot_id, path, path.name).frame_ids
+        row = frames.frame(library.db, frame_id, DETECTOR)
+        assert row is not None
+        base = read_photo(path).rows(0, height)
+        computed = library.computed(row.sha256)
+        write_whole(computed.base, jpeg_bytes(to_srgb8(base), tasks.BASE_QUALITY))
+        write_whole(computed.thumb, jpeg_bytes(to_srgb8(base), tasks.THUMB_QUALITY))
+        found = frame_of(smaller(base, PROXY_SIDE)).found
+        write_mask(computed.subject, to_mask8(found.subject))
+        write_mask(computed.sky, to_mask8(found.sky))
+        doubt = {"trust": 0.4, "area": 0.1, "reasons": ["Subject and sky overlap."]} if i % 3 == 2 else None
+        facts = facts_for(
+            height, width, detector=DETECTOR, **({"subject": Finding.model_validate(doubt)} if doubt else {})
+        )
+        frames.keep_facts(library.db, row.sha256, facts)
+        frames.set_state(library.db, frame_id, "ready")
+        if i == 0:
+            shoots.set_key_frame(library.db, shoot_id, frame_id)
+    return shoot_id
+
+
+def look_recipe(name: str = "Evening", ev: float = 0.5) -> Recipe:
+    """Lifts the subject, darkens the background and the sky."""
+    parts = (("subject", "exposure", ev), ("background", "exposure", -ev), ("sky", "highlights", -40))
+    steps = [
+        {
+            "id": where,
+            "name": where.capitalize(),
+            "region": {"parts": [{"kind": where}]},
+            "adjustments": [{"kind": kind, ("ev" if kind == "exposure" else kind): value}],
+        }
+        for where, kind, value in parts
+    ]
+    return Recipe.model_validate({"name": name, "steps": steps})
 
 
 @pytest.fixture

@@ -44,7 +44,7 @@ def test_both_ends_of_the_range_give_a_finite_picture_and_say_what_they_do(kind)
     for control in cls.controls():
         for value in (control.low, control.high):
             out = adjusted(picture, {"kind": kind, control.name: value})
-            assert np.isfinite(out).all() and out.min() > -1e-3 and out.max() < 40, (kind, control.name, value)
+            assert np.isfinite(out).all() and out.min() > -0.2 and out.max() < 40, (kind, control.name, value)
 
 
 @given(st.floats(-4, 4))
@@ -111,7 +111,8 @@ def test_haze_clears_and_adds():
     contrast = [float(luminance(p).std()) for p in (veiled, adjusted(veiled, {"kind": "haze", "haze": -80}))]
     assert contrast[1] > 1.3 * contrast[0]
     added = adjusted(picture, {"kind": "haze", "haze": 60})
-    assert luminance(added).std() < 0.8 * luminance(picture).std()
+    assert luminance(added).std() < 0.9 * luminance(picture).std()
+    assert luminance(added).min() > 3 * luminance(picture).min()
 
 
 def test_vignette_darkens_corners_most_and_follows_the_subject():

@@ -101,7 +101,8 @@ def test_a_region_agrees_with_itself_at_two_sizes():
 
 
 def test_the_sentence_reads_as_it_works():
-    r = region({"kind": "background"}, {"kind": "ramp", "combine": "only within"}, {"kind": "sky", "combine": "take away"})
+    within, without = {"kind": "ramp", "combine": "only within"}, {"kind": "sky", "combine": "take away"}
+    r = region({"kind": "background"}, within, without)
     assert r.sentence() == "background, only within ramp, without sky"
     assert Region().sentence() == "whole frame"
     assert region({"kind": "subject"}, invert=True).sentence() == "all but (subject)"

@@ -28,7 +28,11 @@ EVERYTHING = Recipe.model_validate(
                 "region": {"parts": [{"kind": "background"}, {"kind": "ramp", "combine": "only within", "y2": 0.9}]},
                 "adjustments": [{"kind": "saturation", "saturation": -40}, {"kind": "haze", "haze": 20}],
             },
-            {"id": "d", "region": {"parts": [{"kind": "sky"}]}, "adjustments": [{"kind": "highlights", "highlights": -60}]},
+            {
+                "id": "d",
+                "region": {"parts": [{"kind": "sky"}]},
+                "adjustments": [{"kind": "highlights", "highlights": -60}],
+            },
             {"id": "e", "adjustments": [{"kind": "warmth", "mired": 8}, {"kind": "vignette", "ev": -0.7}]},
         ]
     }
@@ -112,7 +116,8 @@ def test_an_empty_plan_gives_the_original_to_the_bit():
 def test_a_region_can_be_seen_as_contours_tint_and_grey():
     picture = linear_scene()
     frame = frame_of(picture)
-    region = Recipe.model_validate({"steps": [{"id": "a", "region": {"parts": [{"kind": "subject"}]}}]}).step("a").region
+    recipe = Recipe.model_validate({"steps": [{"id": "a", "region": {"parts": [{"kind": "subject"}]}}]})
+    region = recipe.step("a").region
     alpha = region_alpha(frame, region)
     paths = contour_paths(alpha)
     assert set(paths) == {"10", "50", "90"} and all(p.startswith("M") for p in paths.values())

@@ -1,4 +1,4 @@
-"""Made-up skies and scenes to train on: real foregrounds under skies of many colours, since few photographs are traced."""
+"""Made-up skies and scenes to train on, since few photographs are traced: real foregrounds under many skies."""
 
 import cv2
 import numpy as np
@@ -50,8 +50,8 @@ def sky(h, w, random):
 
 
 def under_new_sky(image, label, random):
-    """A traced photograph (float 0…1) with its sky replaced."""
-    share = cv2.GaussianBlur((label == 255).astype(np.float32), (0, 0), 1.2)[..., None]
+    """A traced photograph (float 0…1) with its sky (``label`` 0…1, under 0 unknown) replaced."""
+    share = cv2.GaussianBlur((label > 0.5).astype(np.float32), (0, 0), 1.2)[..., None]
     return image * (1 - share) + sky(*label.shape, random) * share
 
 
@@ -104,8 +104,23 @@ def lines(share, out, random):
     share *= 1 - over
 
 
+def water(share, out, above, line, random):
+    """A stretch of water under the horizon, the sky's own colours mirrored in ripples. In place."""
+    h, w = share.shape
+    deep = random.uniform(0.04, 0.3) * h
+    rows = np.arange(h)[:, None]
+    over = ((rows >= line[None]) & (rows < line[None] + deep)).astype(np.float32)
+    over = cv2.GaussianBlur(over, (0, 0), random.uniform(0.5, 3))
+    ripples = cv2.resize(fractal(h, max(8, w // 8), random, random.uniform(0.7, 1.3)), (w, h))
+    bright = np.clip(random.uniform(0.35, 0.9) + ripples * random.uniform(0.03, 0.25), 0, 1.2)[..., None]
+    mirrored = np.clip(above[::-1] * bright, 0, 1)
+    out[:] = out * (1 - over[..., None]) + mirrored * over[..., None]
+    share *= 1 - over
+    return line + deep
+
+
 def made_scene(ground, subject, random):
-    """(image, label): a sky over a jagged horizon, with a photograph without sky as the ground.
+    """(image, share): a sky over a jagged horizon, with a photograph without sky as the ground; share of sky 0…1.
 
     ``subject`` is None or (picture, mask) to stand in front, both of one size.
     """
@@ -117,6 +132,8 @@ def made_scene(ground, subject, random):
     share, out = np.ones((h, w), np.float32), above.copy()
     if random.random() < 0.6:
         hills(share, out, above.mean(axis=(0, 1)), random)
+    if random.random() < 0.25:
+        line = water(share, out, above, line, random)
     below = (np.arange(h)[:, None] >= line[None]).astype(np.float32)
     if random.random() < 0.5:
         below = cv2.GaussianBlur(below, (0, 0), random.uniform(0.6, 6))
@@ -133,8 +150,10 @@ def made_scene(ground, subject, random):
         y, x = h - ph - random.integers(0, max(1, (h - ph) // 3)), random.integers(0, max(1, w - pw + 1))
         out[y : y + ph, x : x + pw] = out[y : y + ph, x : x + pw] * (1 - cut) + small * cut
         share[y : y + ph, x : x + pw] *= 1 - cut[..., 0]
-    label = np.where(share > 0.9, 255, np.where(share < 0.1, 0, 128)).astype(np.uint8)
-    return out, label
+    if random.random() < 0.4:  # light spills from a bright sky over what stands before it
+        spill = cv2.GaussianBlur((out * share[..., None]).astype(np.float32), (0, 0), random.uniform(0.01, 0.05) * w)
+        out = np.clip(out + spill * random.uniform(0.1, 0.5), 0, 1)
+    return out, share
 
 
 def developed(image, random):

@@ -1,152 +1,185 @@
-"""Fit the sky head on photographs with traced or rectangle labels.
+"""Fit the sky decoder: a small top-down network over the frozen backbone's stages.
 
-Usage: python train.py PHOTO_FOLDER OUT.npz [--check]
-Needs the lenskeep package and scikit-learn. A third of the photographs is kept aside by a fixed rule (``kept_aside``)
-and never fitted to; --check prints how the fitted head does on both sides. Rectangles are in labels.json.
+Usage: python train.py PHOTO_FOLDER OUT.onnx [--check]
+Needs the lenskeep package, torch and onnx, none of which but the first Lens Keep needs at run time. A third of the
+photographs is kept aside by a fixed rule (``samples.kept_aside``) and never fitted to; --check prints how the decoder
+does on both sides, before any refinement of edges. Rectangles are in labels.json.
 """
 
 import csv
 import json
 import sys
-import warnings
-import zlib
 from pathlib import Path
 
 import cv2
 import numpy as np
-from made_up_skies import developed, made_scene, under_new_sky
-from sklearn.linear_model import LogisticRegression
-from sklearn.preprocessing import StandardScaler
+import torch
+from samples import kept_aside, read, samples
+from torch import nn
+from torch.nn.functional import binary_cross_entropy_with_logits, interpolate
 
-from lenskeep.core.detect.scene_features import scene_features
+from lenskeep.core.detect.tensors import backbone_input
 from lenskeep.files.weights import backbone_session
 
 HERE = Path(__file__).parent
-SIDE = 640
-CELLS_A_PICTURE = 140
-TRACED_VARIANTS, PLAIN_VARIANTS, MADE_SCENES = 12, 6, 500
-PENALTY = 3e-3
+MADE_SCENES, ROUNDS, BATCH, RATE = 1600, 14, 12, 2e-3
+STAGES = (1, 2, 3, 4, 5, 6)  # of the backbone; the first, at half size, is replaced by the picture itself
+WIDTHS = {1: 24, 2: 48, 3: 88, 4: 120, 5: 208, 6: 352}
 
 
-def kept_aside(rows: list[dict[str, str]]) -> set[str]:
-    """Every third photograph, in alphabetical order, of each kind: traced sky, traced subject, no sky, other sky."""
-    strata: dict[str, list[str]] = {}
-    for row in rows:
-        if "sky" in row["masks"] and "subject" not in row["masks"]:
-            kind = "traced sky"
-        elif "subject" in row["masks"]:
-            kind = "traced subject"
-        else:
-            kind = "no sky" if row["note"] == "sky empty" else "other sky"
-        strata.setdefault(kind, []).append(Path(row["file"]).stem)
-    return {name for names in strata.values() for name in sorted(names)[2::3]}
+def block(inputs: int, outputs: int) -> nn.Sequential:
+    return nn.Sequential(nn.Conv2d(inputs, outputs, 3, padding=1, bias=False), nn.BatchNorm2d(outputs), nn.ReLU())
 
 
-def read(folder: Path, row: dict[str, str], rectangles: dict) -> tuple[np.ndarray, np.ndarray, bool]:
-    """(picture float 0…1, label 255 sky / 0 not / 128 unknown, whether traced)."""
-    stem = Path(row["file"]).stem
-    image = cv2.cvtColor(cv2.imread(str(folder / row["file"])), cv2.COLOR_BGR2RGB)
-    scale = SIDE / max(image.shape[:2])
-    image = cv2.resize(image, None, fx=scale, fy=scale, interpolation=cv2.INTER_AREA).astype(np.float32) / 255
-    h, w = image.shape[:2]
-    mask = folder / f"{stem}.sky.png"
-    if mask.exists():
-        return image, cv2.resize(cv2.imread(str(mask), 0), (w, h), interpolation=cv2.INTER_NEAREST), True
-    label = np.full((h, w), 0 if row["note"] == "sky empty" else 128, np.uint8)
-    for key, value in (("sky", 255), ("not", 0)):
-        for x0, y0, x1, y1 in rectangles.get(stem, {}).get(key, []):
-            label[int(y0 * h) : int(y1 * h), int(x0 * w) : int(x1 * w)] = value
-    return image, label, False
+class Decoder(nn.Module):
+    """Stages and the picture in, the logit of sky at half the network's input size out."""
+
+    def __init__(self):
+        super().__init__()
+        self.norm = nn.ModuleDict({str(k): nn.BatchNorm2d(n, affine=False) for k, n in WIDTHS.items()})
+        self.drop = nn.Dropout2d(0.25)
+        self.whole = nn.Conv2d(560, 24, 1)
+        self.deep = nn.Conv2d(560 + 1, 40, 1)
+        self.at32 = block(64, 40)
+        self.lift16, self.at16 = nn.Conv2d(208, 40, 1), block(80, 40)
+        self.lift8, self.at8 = nn.Conv2d(48, 24, 1), block(64, 32)
+        self.lift4, self.at4 = nn.Conv2d(24, 16, 1), block(48, 24)
+        self.fine, self.at2 = block(3, 12), block(36, 16)
+        self.last = nn.Conv2d(16, 1, 1)
+
+    def forward(self, picture, s1, s2, s3, s4, s5, s6):
+        s1, s2, s3, s4, s5, s6 = (
+            self.drop(self.norm[str(k)](s)) for k, s in zip(STAGES, (s1, s2, s3, s4, s5, s6), strict=True)
+        )
+        deep = torch.cat([s5, s6], 1)
+        ones = torch.ones_like(deep[:, :1])
+        height = torch.cumsum(ones, 2) / ones.sum(2, keepdim=True) * 2 - 1
+        whole = self.whole(deep.mean((2, 3), keepdim=True)) * ones
+        x = self.at32(torch.cat([self.deep(torch.cat([deep, height], 1)), whole], 1))
+        x = self.at16(torch.cat([up(x), self.lift16(torch.cat([s3, s4], 1))], 1))
+        x = self.at8(torch.cat([up(x), self.lift8(s2)], 1))
+        x = self.at4(torch.cat([up(x), self.lift4(s1)], 1))
+        x = self.at2(torch.cat([up(x), self.fine(picture)], 1))
+        return self.last(x)
 
 
-def cropped(image, label, random):
-    h, w = label.shape
-    part = random.uniform(0.55, 1.0)
-    ch, cw = int(h * part), int(w * part)
-    y, x = random.integers(0, h - ch + 1), random.integers(0, w - cw + 1)
-    out = image[y : y + ch, x : x + cw], label[y : y + ch, x : x + cw]
-    return (out[0][:, ::-1], out[1][:, ::-1]) if random.random() < 0.5 else out
+def up(x):
+    return interpolate(x, scale_factor=2.0, mode="bilinear", align_corners=False)
 
 
-def cells(picture, label, backbone, random):
-    """(features, classes) of a balanced sample of cells that are wholly sky or wholly not."""
-    features = scene_features(np.ascontiguousarray(picture), backbone)
-    size = (features.shape[1], features.shape[0])
-    xs, ys = [], []
-    for value, cls in ((255, 1), (0, 0)):
-        pure = cv2.resize((label == value).astype(np.float32), size, interpolation=cv2.INTER_AREA) > 0.95
-        at = np.argwhere(pure)
-        if len(at):
-            at = at[random.choice(len(at), min(len(at), CELLS_A_PICTURE), replace=False)]
-            xs.append(features[at[:, 0], at[:, 1]])
-            ys.append(np.full(len(at), cls))
-    return (np.concatenate(xs), np.concatenate(ys)) if xs else None
+def half(x: np.ndarray) -> np.ndarray:
+    return cv2.resize(x, (x.shape[1] // 2, x.shape[0] // 2), interpolation=cv2.INTER_AREA)
 
 
-def training_set(folder, rows, rectangles, backbone):
-    """Features, classes and weights; every photograph and every made-up scene counts the same."""
-    parts, grounds, subjects = [], [], []
-    for row in rows:
-        stem = Path(row["file"]).stem
-        random = np.random.default_rng(zlib.crc32(stem.encode()))
-        image, label, traced = read(folder, row, rectangles)
-        if not (label == 128).all() and not (label == 255).any():
-            grounds.append(image)
-            mask = folder / f"{stem}.subject.png"
-            if mask.exists():
-                cut = cv2.resize(cv2.imread(str(mask), 0), image.shape[1::-1], interpolation=cv2.INTER_AREA)
-                subjects.append((image, (cut > 200).astype(np.float32)))
-        parts.append(cells(np.rint(image * 255).astype(np.uint8), label, backbone, random))
-        for k in range(TRACED_VARIANTS if traced else PLAIN_VARIANTS):
-            picture = under_new_sky(image, label, random) if traced and k % 3 else image
-            parts.append(cells(*_developed(*cropped(picture, label, random), random), backbone, random))
-    random = np.random.default_rng(5)
-    for _ in range(MADE_SCENES):
-        ground = grounds[random.integers(len(grounds))]
-        if random.random() < 0.6:
-            ground = cv2.GaussianBlur(ground, (0, 0), random.uniform(1, 8))
-        subject = subjects[random.integers(len(subjects))] if random.random() < 0.7 else None
-        picture, label = made_scene(ground, subject, random)
-        parts.append(cells(*_developed(picture, label, random), backbone, random))
-    parts = [p for p in parts if p is not None]
-    x = np.concatenate([p[0] for p in parts])
-    y = np.concatenate([p[1] for p in parts])
-    weights = np.concatenate([np.full(len(p[1]), 1 / len(p[1])) for p in parts])
-    for cls in (0, 1):
-        weights[y == cls] *= 1 / weights[y == cls].sum()
-    return x, y, weights * len(y) / 2
+def inputs(picture: np.ndarray, backbone, long_side: int) -> tuple[np.ndarray, list[np.ndarray]]:
+    """The half-size picture (3, h/2, w/2) in -1…1 and the stages, each (channels, h, w)."""
+    x = backbone_input(picture, long_side)
+    stages = backbone.run(None, {"x": x})
+    return half(x[0].transpose(1, 2, 0)).transpose(2, 0, 1), [stages[k][0] for k in STAGES]
 
 
-def _developed(image, label, random):
-    return developed(image, random), np.ascontiguousarray(label)
+def gathered(folder, rows, rectangles, backbone):
+    """Samples by shape: (pictures, stages, labels), in half precision to fit in memory."""
+    by_shape: dict[tuple[int, int], list] = {}
+    for picture, label in samples(folder, rows, rectangles, MADE_SCENES):
+        small, stages = inputs(np.ascontiguousarray(picture), backbone, max(picture.shape[:2]))
+        known = label[::2, ::2] if (label < 0).any() else half(np.ascontiguousarray(label))
+        parts = [small, *stages, known[None]]
+        by_shape.setdefault(label.shape, []).append([np.asarray(p, np.float16) for p in parts])
+    return by_shape
 
 
-def fit(x, y, weights):
-    """(weights, bias) of the head over raw features."""
-    scaler = StandardScaler().fit(x)
-    model = LogisticRegression(C=1 / (PENALTY * len(y)), max_iter=300)
-    with warnings.catch_warnings():
-        warnings.simplefilter("ignore")
-        model.fit(scaler.transform(x), y, weights)
-    w = model.coef_[0] / scaler.scale_
-    return w.astype(np.float32), np.float32(model.intercept_[0] - (w * scaler.mean_).sum())
+def loss_of(logit, label):
+    """Cross entropy with soft shares, heavier at edges, and one minus the soft overlap of each picture with sky."""
+    known = (label >= 0).float()
+    target = label.clamp(min=0)
+    edge = 1 + 2 * ((target > 0.02) & (target < 0.98)).float()
+    cross = binary_cross_entropy_with_logits(logit, target, reduction="none") * known * edge
+    cross = cross.sum((1, 2, 3)) / (known * edge).sum((1, 2, 3)).clamp(min=1)
+    p = torch.sigmoid(logit) * known
+    both = (p * target).sum((1, 2, 3))
+    either = (p + target * known - p * target).sum((1, 2, 3))
+    has_sky = (target.sum((1, 2, 3)) > 0).float()
+    return (cross + 0.5 * has_sky * (1 - both / either.clamp(min=1))).mean()
 
 
-def check(folder, rows, rectangles, backbone, w, b, words):
+def fit(by_shape) -> Decoder:
+    torch.manual_seed(3)
+    random = np.random.default_rng(3)
+    net = Decoder()
+    batches = sum(-(-len(v) // BATCH) for v in by_shape.values())
+    optimiser = torch.optim.AdamW(net.parameters(), lr=RATE, weight_decay=1e-2)
+    schedule = torch.optim.lr_scheduler.OneCycleLR(optimiser, RATE, total_steps=batches * ROUNDS)
+    for turn in range(ROUNDS):
+        net.train()
+        plan = []
+        for shape, items in by_shape.items():
+            order = random.permutation(len(items))
+            plan += [(shape, order[i : i + BATCH]) for i in range(0, len(items), BATCH)]
+        total = 0.0
+        for k in random.permutation(len(plan)):
+            shape, chosen = plan[k]
+            columns = zip(*(by_shape[shape][i] for i in chosen), strict=True)
+            picture, *stages, label = (torch.from_numpy(np.stack(c)).float() for c in columns)
+            loss = loss_of(net(picture, *stages), label)
+            optimiser.zero_grad()
+            loss.backward()
+            optimiser.step()
+            schedule.step()
+            total += float(loss.detach())
+        print(f"round {turn + 1}/{ROUNDS}: loss {total / batches:.4f}", flush=True)
+    return net.eval()
+
+
+def export(net: Decoder, out: Path, backbone) -> None:
+    """One ONNX file whose inputs are the half-size picture and the stages, and whose output is p, 0…1."""
+    small, stages = inputs(np.zeros((352, 512, 3), np.uint8), backbone, 512)
+    example = tuple(torch.from_numpy(np.ascontiguousarray(x))[None].float() for x in (small, *stages))
+    names = ["picture", *(f"s{k}" for k in STAGES)]
+    axes = {name: {2: f"h_{name}", 3: f"w_{name}"} for name in [*names, "p"]}
+    torch.onnx.export(
+        Sky(net),
+        example,
+        str(out),
+        dynamo=False,
+        opset_version=17,
+        input_names=names,
+        output_names=["p"],
+        dynamic_axes=axes,
+    )
+
+
+class Sky(nn.Module):
+    """The decoder with its probability, as it is shipped."""
+
+    def __init__(self, net: Decoder):
+        super().__init__()
+        self.net = net
+
+    def forward(self, *x):
+        return torch.sigmoid(self.net(*x))
+
+
+def check(folder, rows, rectangles, backbone, net, words):
     """Print IoU on labelled areas and the share of false sky, before any refinement of edges."""
     found, false = {}, {}
     for row in rows:
         image, label, _ = read(folder, row, rectangles)
-        features = scene_features(np.rint(image * 255).astype(np.uint8), backbone)
-        p = cv2.resize(features @ w + b, label.shape[::-1], interpolation=cv2.INTER_LINEAR) > 0
-        counted = label != 128
-        if (label == 255).any():
-            found[row["file"]] = (p & (label == 255)).sum() / ((p | (label == 255)) & counted).sum()
+        small, stages = inputs(np.rint(image * 255).astype(np.uint8), backbone, 640)
+        with torch.no_grad():
+            logit = net(*(torch.from_numpy(np.ascontiguousarray(x))[None].float() for x in (small, *stages)))
+        p = cv2.resize(logit[0, 0].numpy(), label.shape[::-1], interpolation=cv2.INTER_LINEAR) > 0
+        counted = label >= 0
+        if (label == 1).any():
+            found[row["file"]] = (p & (label == 1)).sum() / ((p | (label == 1)) & counted).sum()
         elif counted.any():
             false[row["file"]] = p.mean()
     print(words, "IoU", {k: round(float(v), 3) for k, v in found.items()})
-    print(words, f"mean IoU {np.mean(list(found.values())):.3f}; false sky mean {np.mean(list(false.values())):.4f}",
-          {k: round(float(v), 3) for k, v in false.items() if v > 0.003})
+    print(
+        words,
+        f"mean IoU {np.mean(list(found.values())):.3f}; false sky mean {np.mean(list(false.values())):.4f}",
+        {k: round(float(v), 3) for k, v in false.items() if v > 0.003},
+    )
 
 
 def main(folder: Path, out: Path, checking: bool) -> None:
@@ -156,13 +189,13 @@ def main(folder: Path, out: Path, checking: bool) -> None:
     aside = kept_aside(rows)
     fitted = [r for r in rows if Path(r["file"]).stem not in aside]
     backbone = backbone_session()
-    x, y, weights = training_set(folder, fitted, rectangles, backbone)
-    w, b = fit(x, y, weights)
-    np.savez(out, weights=w, bias=b)
-    print(f"{len(y)} cells, {x.shape[1]} features -> {out}")
+    by_shape = gathered(folder, fitted, rectangles, backbone)
+    print({k: len(v) for k, v in by_shape.items()}, flush=True)
+    net = fit(by_shape)
+    export(net, out, backbone)
     if checking:
-        check(folder, fitted, rectangles, backbone, w, b, "fitted:")
-        check(folder, [r for r in rows if Path(r["file"]).stem in aside], rectangles, backbone, w, b, "kept aside:")
+        check(folder, fitted, rectangles, backbone, net, "fitted:")
+        check(folder, [r for r in rows if Path(r["file"]).stem in aside], rectangles, backbone, net, "kept aside:")
 
 
 if __name__ == "__main__":

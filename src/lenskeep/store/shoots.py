@@ -93,7 +93,8 @@ def tally(db: Database, shoot_id: int, detector: str, doubtful_below: float) -> 
         SELECT count(*) AS frames,
                coalesce(sum(f.state = 'ready'), 0) AS found,
                coalesce(sum(f.state = 'failed'), 0) AS failed,
-               coalesce(sum(f.state = 'ready' AND f.accepted = 0 AND n.trust < ?), 0) AS doubtful,
+               coalesce(sum(f.accepted = 0 AND (f.state = 'failed' OR (n.trust IS NOT NULL
+                   AND (n.trust < ? OR coalesce(r.missing, '[]') <> '[]')))), 0) AS doubtful,
                coalesce(sum(r.frame_id IS NOT NULL), 0) AS finished
         FROM frames f
         LEFT JOIN findings n ON n.sha256 = f.sha256 AND n.detector = ?

@@ -27,4 +27,4 @@ def make_runner(library: Library, workers: int | None = None) -> Runner:
     def executor() -> Executor:
         return processes(count, ["lenskeep.studio.tasks"]) if count else Here()
 
-    return Runner(library.db, handlers, executor, max(1, count))
+    return Runner(library.db, handlers, executor, max(1, count), library.sweep_drafts)

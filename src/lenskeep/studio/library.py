@@ -45,6 +45,12 @@ class Library:
         """The folder of a hand-over."""
         return self.home / "deliveries" / f"{job_id:05d}"
 
+    def sweep_drafts(self) -> None:
+        """Remove the drafts that a kill left behind. Only for whoever alone runs this library's jobs."""
+        for folder in ("computed", "results", "deliveries"):
+            for draft in (self.home / folder).rglob(".*.part"):
+                draft.unlink(missing_ok=True)
+
     def incoming(self) -> Path:
         folder = self.home / "incoming"
         folder.mkdir(parents=True, exist_ok=True)

@@ -51,9 +51,16 @@ class Runner:
     """A thread that runs jobs one after another, each on several items at once."""
 
     def __init__(
-        self, db: Database, handlers: dict[str, Handler], make_executor: Callable[[], Executor], workers: int
+        self,
+        db: Database,
+        handlers: dict[str, Handler],
+        make_executor: Callable[[], Executor],
+        workers: int,
+        tidy: Callable[[], None] = lambda: None,
     ) -> None:
+        """``tidy`` is called before the first job, when no other runner can be writing."""
         self._db, self._handlers, self._workers = db, handlers, workers
+        self._tidy = tidy
         self._make_executor = make_executor
         self._executor: Executor | None = None
         self._stop, self._wake = threading.Event(), threading.Event()
@@ -85,6 +92,7 @@ class Runner:
             except BlockingIOError:
                 return False
             jobs.recover(self._db)
+            self._tidy()
             while (job := jobs.start_next(self._db)) and not self._stop.is_set():
                 self._run_job(job)
             self._drop_executor()
@@ -101,6 +109,7 @@ class Runner:
             if self._stop.is_set():
                 return
             jobs.recover(self._db)
+            self._tidy()
             idle = 0
             while not self._stop.is_set():
                 job = jobs.start_next(self._db)

@@ -11,7 +11,7 @@ from lenskeep.core.engine.ops import Code, Op
 from lenskeep.core.engine.planes import base_coefficients
 
 FINE, BROAD = 0.0025, 0.02
-FINE_EPS, BROAD_EPS = 0.02, 0.5
+FINE_EPS, BROAD_EPS = 0.02, 0.15
 LIMIT_PER_EV = 1.0
 
 

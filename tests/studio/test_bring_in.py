@@ -1,0 +1,90 @@
+"""Bringing in: whatever a card holds, the good frames come in and the bad ones are listed with what to do."""
+
+import hashlib
+import zipfile
+
+import numpy as np
+import tifffile
+from PIL import Image
+
+from lenskeep.core.detect.find import DETECTOR
+from lenskeep.store import frames, shoots
+from lenskeep.studio import bring_in, tasks
+from tests.conftest import scene, write_photo
+
+
+def rows(library, shoot_id):
+    return frames.frames(library.db, shoot_id, DETECTOR)
+
+
+def test_a_folder_with_everything_that_goes_wrong(library, tmp_path):
+    folder = tmp_path / "card"
+    good = write_photo(folder / "good.jpg", 1)
+    (folder / "empty.jpg").write_bytes(b"")
+    (folder / "words.jpg").write_text("not a picture")
+    (folder / "cut.jpg").write_bytes(write_photo(folder / "x.jpg", 2, height=500, width=700).read_bytes()[:9000])
+    (folder / "x.jpg").unlink()
+    Image.fromarray(np.full((1, 1, 3), 9, np.uint8)).save(folder / "dot.png")
+    Image.fromarray(scene()).convert("CMYK").save(folder / "press.jpg")
+    tifffile.imwrite(folder / "deep.tif", scene().astype(np.uint16) * 257, photometric="rgb")
+    (folder / ".hidden.jpg").write_bytes(b"x")
+    (folder / "good.xmp").write_text("<x/>")
+    shoot_id = bring_in.create_shoot(library, "  All   sorts ")
+    received = bring_in.receive_folder(library, shoot_id, folder)
+    assert sorted(f.file_name for f in rows(library, shoot_id)) == ["deep.tif", "dot.png", "good.jpg", "press.jpg"]
+    assert {name for name, _ in received.refused} == {"empty.jpg", "words.jpg", "cut.jpg"}
+    assert [r.file_name for r in shoots.refusals(library.db, shoot_id)] == [name for name, _ in received.refused]
+    assert shoots.shoot(library.db, shoot_id).name == "All sorts"
+    original = next(f for f in rows(library, shoot_id) if f.file_name == "good.jpg")
+    assert library.original(original.sha256, original.suffix).read_bytes() == good.read_bytes()
+
+
+def test_a_zip_comes_in_without_its_traps(library, tmp_path):
+    photo = write_photo(tmp_path / "a.jpg", 3)
+    archive = tmp_path / "shoot.zip"
+    with zipfile.ZipFile(archive, "w", zipfile.ZIP_DEFLATED) as bundle:
+        bundle.write(photo, "day/IMG_1.jpg")
+        bundle.writestr("../out.jpg", photo.read_bytes())
+        bundle.writestr("bomb.jpg", b"\0" * 50_000_000)
+        bundle.writestr("inner.zip", archive_bytes(photo))
+    shoot_id = bring_in.create_shoot(library, "Zip")
+    received = bring_in.receive(library, shoot_id, archive, "shoot.zip")
+    assert [f.file_name for f in rows(library, shoot_id)] == ["IMG_1.jpg"]
+    assert [name for name, _ in received.refused] == ["out.jpg", "bomb.jpg", "inner.zip"]
+    assert list(library.incoming().iterdir()) == []
+
+
+def archive_bytes(photo):
+    path = photo.with_suffix(".inner.zip")
+    with zipfile.ZipFile(path, "w") as bundle:
+        bundle.write(photo, "a.jpg")
+    return path.read_bytes()
+
+
+def test_the_same_file_twice_is_one_frame(library, tmp_path):
+    photo = write_photo(tmp_path / "a.jpg")
+    shoot_id = bring_in.create_shoot(library, "A")
+    first = bring_in.receive(library, shoot_id, photo, "a.jpg")
+    again = bring_in.receive(library, shoot_id, photo, "copy of a.jpg")
+    assert (len(first.frame_ids), again.known, len(rows(library, shoot_id))) == (1, ["copy of a.jpg"], 1)
+
+
+def test_frames_stand_in_order_of_capture(library, photo_folder):
+    folder = photo_folder(4)
+    write_photo(folder / "AAA.jpg", 50)
+    shoot_id = bring_in.create_shoot(library, "A")
+    bring_in.receive_folder(library, shoot_id, folder)
+    assert [f.file_name for f in rows(library, shoot_id)] == [*(f"IMG_{900 - i}.jpg" for i in range(4)), "AAA.jpg"]
+
+
+def test_an_original_that_was_altered_is_noticed_not_used(library, tmp_path):
+    photo = write_photo(tmp_path / "a.jpg")
+    sha = hashlib.sha256(photo.read_bytes()).hexdigest()
+    assert tasks.checked_original(photo, "a.jpg", sha).width == 180
+    write_photo(photo, 7)
+    try:
+        tasks.checked_original(photo, "a.jpg", sha)
+    except ValueError as error:
+        assert "changed since it came in" in str(error)
+    else:
+        raise AssertionError("an altered original was taken")

@@ -1,0 +1,88 @@
+"""The whole job on the command line, on demo frames with the real detectors."""
+
+import json
+import shutil
+import zipfile
+
+import cv2
+import jsonschema
+import numpy as np
+import pytest
+from PIL import Image
+from typer.testing import CliRunner
+
+from lenskeep.cli import app
+from lenskeep.files.recipes import recipe_to_json
+from tests.conftest import DEMO, look_recipe
+
+
+@pytest.fixture
+def run(tmp_path, monkeypatch):
+    monkeypatch.setenv("LENSKEEP_HOME", str(tmp_path / "home"))
+    monkeypatch.setenv("LENSKEEP_WORKERS", "0")
+
+    def call(*words, code=0):
+        result = CliRunner().invoke(app, [str(w) for w in words])
+        assert result.exit_code == code, (result.output, result.exception)
+        return result.output
+
+    return call
+
+
+@pytest.fixture
+def recipe_file(tmp_path):
+    path = tmp_path / "evening.json"
+    path.write_text(recipe_to_json(look_recipe()))
+    return path
+
+
+def test_import_find_apply_export(run, recipe_file, tmp_path):
+    card = tmp_path / "card"
+    card.mkdir()
+    shutil.copy(DEMO / "LKD_0113.jpg", card)
+    shutil.copy(DEMO / "LKD_0221.jpg", card)
+    (card / "broken.jpg").write_bytes(b"")
+    said = run("import", card, "--name", "Two dogs")
+    assert "broken.jpg is empty" in said and "2 frames came in" in said
+    assert "2 of 2" in run("find", "Two dogs")
+    assert "already" in run("find", "Two dogs")
+    assert "Evening, version 1, on Two dogs" in run("apply", "Two dogs", "--recipe", recipe_file)
+    run("export", "Two dogs", "--out", tmp_path / "done.zip", "--long-side", 600)
+    with zipfile.ZipFile(tmp_path / "done.zip") as bundle:
+        assert bundle.namelist() == ["LKD_0113.jpg", "LKD_0221.jpg", "what-was-applied.csv"]
+    assert "There is no shoot" in run("find", "Three dogs", code=1)
+    assert "no recipe" in run("apply", "Two dogs", "--recipe", "Nothing", code=1)
+
+
+def test_detect_and_render_plain_files(run, recipe_file, tmp_path):
+    photo = DEMO / "LKD_0113.jpg"
+    size = Image.open(photo).size
+    run("detect", photo, "--out", tmp_path / "masks")
+    for kind in ("subject", "sky"):
+        mask = cv2.imread(str(tmp_path / "masks" / f"LKD_0113.{kind}.png"), cv2.IMREAD_UNCHANGED)
+        assert mask.dtype == np.uint8 and mask.shape == size[::-1] and 0.03 < (mask > 127).mean() < 0.9
+    facts = json.loads((tmp_path / "masks" / "LKD_0113.json").read_text())
+    assert facts["subject_box"]["y1"] > 0.8 and facts["skyline"] and 0 <= facts["sky"]["trust"] <= 1
+    run("render", photo, "--recipe", recipe_file, "--out", tmp_path / "out")
+    rendered = Image.open(tmp_path / "out" / "LKD_0113.jpg")
+    assert rendered.size == size and rendered.info["icc_profile"]
+    assert np.abs(np.asarray(rendered, float) - np.asarray(Image.open(photo), float)).mean() > 4
+    (tmp_path / "bad.jpg").write_text("words")
+    assert "not a JPEG" in run("render", tmp_path / "bad.jpg", "--recipe", recipe_file, "--out", tmp_path, code=1)
+
+
+def test_the_schema_accepts_our_files_and_refuses_others(run, recipe_file):
+    schema = json.loads(run("schema"))
+    data = json.loads(recipe_file.read_text())
+    jsonschema.validate(data, schema)
+    data["steps"][0]["adjustments"][0]["ev"] = 99
+    with pytest.raises(jsonschema.ValidationError):
+        jsonschema.validate(data, schema)
+
+
+def test_a_recipe_file_that_is_none_says_where(run, tmp_path):
+    (tmp_path / "a.json").write_text(
+        '{"format": "lenskeep-recipe/1", "name": "A", "steps": [{"id": "a", "strength": 9}]}'
+    )
+    said = run("render", DEMO / "LKD_0113.jpg", "--recipe", tmp_path / "a.json", "--out", tmp_path, code=1)
+    assert "a.json" in said and "strength" in said

@@ -1,0 +1,133 @@
+"""The runner: failures are told, cancelling stops, resuming goes on, a dying worker costs only its own item."""
+
+import os
+import threading
+from concurrent.futures import ProcessPoolExecutor
+from pathlib import Path
+
+import pytest
+
+from lenskeep.store import jobs, shoots
+from lenskeep.store.database import Database
+from lenskeep.work.executors import Here
+from lenskeep.work.runner import ItemProblem, Runner
+
+
+def work(payload):
+    """Top level, so that other processes can run it: append to a file, or fail in the way that is asked for."""
+    folder, frame_id, bad = payload
+    if frame_id in bad.get("fails", ()):
+        raise ValueError("the file is damaged")
+    if frame_id in bad.get("dies", ()):
+        os._exit(9)
+    with (Path(folder) / "done.txt").open("a") as handle:
+        handle.write(f"{frame_id}\n")
+    return frame_id
+
+
+class Recorder:
+    """A handler that notes what it was told."""
+
+    def __init__(self, folder, **bad):
+        self.folder, self.bad = folder, bad
+        self.recorded, self.told, self.before = [], [], lambda frame_id: None
+        self.finish_problem = ""
+
+    run = staticmethod(work)
+
+    def prepare(self, job, frame_id):
+        self.before(frame_id)
+        return (str(self.folder), frame_id, self.bad)
+
+    def record(self, job, frame_id, result):
+        self.recorded.append(result)
+
+    def failed(self, job, frame_id, message):
+        self.told.append((frame_id, message))
+
+    def finish(self, job):
+        if self.finish_problem:
+            raise ItemProblem(self.finish_problem)
+        return f"{job.done} done"
+
+
+@pytest.fixture
+def db(tmp_path):
+    return Database(tmp_path / "library.sqlite")
+
+
+def queued(db, count):
+    shoot = shoots.add_shoot(db, "A")
+    with db.writing() as write:
+        for i in range(1, count + 1):
+            write.execute(
+                "INSERT INTO frames (id, shoot_id, file_name, sha256, suffix, bytes, width, height, brought_in_at) "
+                "VALUES (?, ?, ?, ?, '.jpg', 1, 1, 1, '')",
+                (i, shoot, f"{i}.jpg", f"{i:064d}"),
+            )
+    return jobs.add_job(db, "apply", shoot, list(range(1, count + 1)))
+
+
+def run(db, handler, executor=Here, workers=2):
+    return Runner(db, {"apply": handler}, executor, workers).run_until_idle()
+
+
+def test_one_damaged_frame_does_not_hold_up_the_rest(db, tmp_path):
+    job_id, handler = queued(db, 5), Recorder(tmp_path, fails={3})
+    assert run(db, handler)
+    job = jobs.job(db, job_id)
+    assert (job.state, job.done, job.failed, job.message) == ("done", 4, 1, "4 done")
+    assert jobs.failures(db, job_id) == [("3.jpg", "the file is damaged")] and handler.told == [
+        (3, "the file is damaged")
+    ]
+    handler.bad = {}
+    jobs.resume(db, job_id)
+    run(db, handler)
+    assert jobs.job(db, job_id).done == 5 and sorted(handler.recorded) == [1, 2, 3, 4, 5]
+
+
+def test_cancel_stops_after_what_is_under_way_and_resume_does_the_rest_once(db, tmp_path):
+    job_id, handler = queued(db, 6), Recorder(tmp_path)
+    handler.before = lambda frame_id: jobs.cancel(db, job_id) if frame_id == 3 else None
+    run(db, handler, workers=1)
+    job = jobs.job(db, job_id)
+    assert (job.state, job.done, job.message) == ("cancelled", 3, "Stopped after 3 of 6.")
+    handler.before = lambda frame_id: None
+    jobs.resume(db, job_id)
+    run(db, handler)
+    assert (tmp_path / "done.txt").read_text().split() == ["1", "2", "3", "4", "5", "6"]
+
+
+def test_a_worker_that_dies_is_replaced_and_only_its_item_is_given_up(db, tmp_path):
+    job_id, handler = queued(db, 5), Recorder(tmp_path, dies={2})
+    run(db, handler, lambda: ProcessPoolExecutor(2))
+    job = jobs.job(db, job_id)
+    assert job.state == "done" and job.done + job.failed == 5
+    assert ("2.jpg", jobs.CRASHED) in jobs.failures(db, job_id)
+    assert set((tmp_path / "done.txt").read_text().split()) >= {"4", "5"}
+
+
+def test_a_job_that_fails_at_its_end_says_why(db, tmp_path):
+    job_id, handler = queued(db, 2), Recorder(tmp_path)
+    handler.finish_problem = "the disk is full"
+    run(db, handler)
+    assert (jobs.job(db, job_id).state, jobs.job(db, job_id).message) == ("failed", "the disk is full")
+
+
+def test_two_runners_never_run_one_library(db, tmp_path):
+    queued(db, 2)
+    reached, go = threading.Event(), threading.Event()
+    handler = Recorder(tmp_path)
+
+    def hold(frame_id):
+        reached.set()
+        go.wait(10)
+
+    handler.before = hold
+    first = threading.Thread(target=run, args=(db, handler))
+    first.start()
+    assert reached.wait(10)
+    assert run(db, Recorder(tmp_path)) is False
+    go.set()
+    first.join(10)
+    assert sorted(handler.recorded) == [1, 2]
