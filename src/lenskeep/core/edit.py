@@ -123,6 +123,8 @@ def set_values(recipe: Recipe, values: dict[str, Any]) -> Recipe:
             if not isinstance(place, dict) or last not in place or isinstance(place[last], dict | list):
                 raise KeyError(last)
             place[last] = value
+        except EditProblem:
+            raise
         except (KeyError, IndexError, ValueError, TypeError) as error:
             raise EditProblem(f"There is nothing at {path} to set.") from error
     return checked_recipe(data)

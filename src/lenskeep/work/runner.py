@@ -82,7 +82,7 @@ class Runner:
         self._wake.set()
         if self._thread:
             self._thread.join(timeout=20)
-        self._drop_executor()
+        self._drop_executor(wait=True)
 
     def run_until_idle(self) -> bool:
         """Run everything queued in this thread. False when another process runs this library's jobs."""
@@ -209,7 +209,7 @@ class Runner:
         flights.clear()
         self._drop_executor()
 
-    def _drop_executor(self) -> None:
+    def _drop_executor(self, wait: bool = False) -> None:
         if self._executor is not None:
-            self._executor.shutdown(wait=False, cancel_futures=True)
+            self._executor.shutdown(wait=wait, cancel_futures=True)
             self._executor = None

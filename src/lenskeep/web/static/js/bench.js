@@ -198,7 +198,9 @@ function start() {
   watchControls(at("lanes"), { live, set });
 
   // --- lanes open one at a time
+  let lastOpened = opened()?.dataset.step ?? null;
   function open(step) {
+    lastOpened = step;
     for (const lane of document.querySelectorAll(".lane")) {
       const on = lane.dataset.step === step;
       lane.toggleAttribute("data-open", on);
@@ -220,6 +222,8 @@ function start() {
     if (!event.target.closest?.("#lanes") && !at("lanes").contains(event.target) && event.target !== document.body) return;
     state.values = {};
     thumbs = "all";
+    if (opened()) lastOpened = opened().dataset.step;
+    else if (lastOpened && at(`lane-${lastOpened}`)) open(lastOpened);
     placeHandles();
     opened()?.scrollIntoView({ block: "nearest" });
     render();
@@ -230,6 +234,11 @@ function start() {
     state.view = name;
     for (const button of document.querySelectorAll("[data-view]")) button.setAttribute("aria-pressed", button.dataset.view === name);
     if (name !== "contours") clearContours(overlay);
+    if (name !== "none" && !opened()) {
+      const first = document.querySelector(".lane");
+      if (first) open(first.dataset.step);
+      else toast("Add a step first; then its region can be shown.");
+    }
     placeHandles();
     render();
   }

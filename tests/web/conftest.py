@@ -1,0 +1,37 @@
+"""A client of the application that behaves as a browser on its own pages does."""
+
+import re
+
+import pytest
+from starlette.testclient import TestClient
+
+from lenskeep.studio.engine_room import make_runner
+from lenskeep.web.app import create_app
+from tests.conftest import ready_shoot
+
+BASE = "http://127.0.0.1:8431"
+
+
+class Visitor(TestClient):
+    """Sends the page's token with every change; ``work`` runs the queue."""
+
+    def __init__(self, library):
+        super().__init__(create_app(library, workers=0, run_jobs=False), base_url=BASE, follow_redirects=False)
+        self.library = library
+        found = re.search(r'name="csrf-token" content="(\w+)"', self.get("/").text)
+        assert found, "the page carries its token"
+        self.headers["x-csrf-token"] = found[1]
+
+    def work(self):
+        assert make_runner(self.library, 0).run_until_idle()
+
+
+@pytest.fixture
+def visitor(library):
+    with Visitor(library) as client:
+        yield client
+
+
+@pytest.fixture
+def shoot(library, tmp_path):
+    return ready_shoot(library, tmp_path / "card", 4)

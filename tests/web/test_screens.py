@@ -1,0 +1,169 @@
+"""The screens' own logic: what each answers to changes, good and bad."""
+
+import io
+import json
+import zipfile
+
+import numpy as np
+import pytest
+from PIL import Image
+
+from lenskeep.core.detect.find import DETECTOR
+from lenskeep.store import frames, jobs, recipes
+from lenskeep.studio import bench, looks
+from tests.conftest import look_recipe, write_photo
+
+
+def rows(visitor, shoot):
+    return frames.frames(visitor.library.db, shoot, DETECTOR)
+
+
+def pixels(answer):
+    assert answer.status_code == 200, answer.text
+    return np.asarray(Image.open(io.BytesIO(answer.content)).convert("RGB"), float)
+
+
+def brightness(answer):
+    return float(pixels(answer).mean())
+
+
+def test_files_arrive_one_by_one_and_bad_ones_are_listed(visitor, tmp_path):
+    made = visitor.post("/shoots", data={"name": "Harbour"}).json()
+    address = f"{made['url']}/files"
+    good = visitor.post(address, files={"file": ("a.jpg", write_photo(tmp_path / "a.jpg").read_bytes())}).json()
+    bad = visitor.post(address, files={"file": ("../../b.jpg", b"words")}).json()
+    assert good == {"added": 1, "known": [], "refused": []}
+    assert bad["added"] == 0 and bad["refused"][0][0] == "b.jpg"
+    wall = visitor.get(made["url"]).text
+    assert "b.jpg is not a JPEG" in wall and "Harbour" in wall
+    assert visitor.post("/shoots", data={"name": "   "}).status_code == 422
+
+
+def test_every_screen_of_a_shoot_opens_before_and_after_a_look(visitor, shoot):
+    addresses = ["/", f"/shoots/{shoot}", f"/shoots/{shoot}?show=doubtful", f"/shoots/{shoot}/bench"]
+    addresses += [f"/shoots/{shoot}/hand-over", "/recipes", "/activity", f"/frames/{rows(visitor, shoot)[0].id}"]
+    for _ in range(2):
+        for address in addresses:
+            answer = visitor.get(address)
+            assert answer.status_code == 200 and "Undefined" not in answer.text, address
+        saved = recipes.save_recipe(visitor.library.db, look_recipe())
+        visitor.post(f"/shoots/{shoot}/look", data={"version_id": saved.id, "strength": 80})
+        visitor.work()
+    assert recipes.look(visitor.library.db, shoot).strength == pytest.approx(0.8)
+
+
+def test_the_doubtful_filter_shows_only_what_needs_a_look(visitor, shoot):
+    tiles = visitor.get(f"/shoots/{shoot}/tiles?show=doubtful").text
+    assert "IMG_002" in tiles and "IMG_001" not in tiles
+    frame = rows(visitor, shoot)[2]
+    assert "overlap" in visitor.get(f"/frames/{frame.id}").text
+    visitor.post(f"/frames/{frame.id}/accept", data={"accepted": "true"})
+    assert "IMG_002" not in visitor.get(f"/shoots/{shoot}/tiles?show=doubtful").text
+
+
+def test_a_slider_under_the_finger_changes_the_picture_but_not_the_draft(visitor, shoot):
+    frame = rows(visitor, shoot)[0].id
+    visitor.post(f"/shoots/{shoot}/bench/edit", data={"op": "add-step", "where": "subject", "what": "exposure"})
+    [step] = bench.draft(visitor.library, shoot).recipe.steps
+    path = f"steps/{step.id}/adjustments/0/ev"
+    ask = {"frame": frame, "side": "witness", "values": {path: 1.5}}
+    plain, lifted = (
+        brightness(visitor.post(f"/shoots/{shoot}/bench/picture", json=body)) for body in ({**ask, "values": {}}, ask)
+    )
+    assert lifted > plain + 3
+    assert bench.draft(visitor.library, shoot).recipe.steps[0].adjustments[0].ev == 0.0
+    said = visitor.post(f"/shoots/{shoot}/bench/set", json={"values": {path: 1.5}, "did": "exposure"}).json()
+    assert said["undo"] == "exposure" and bench.draft(visitor.library, shoot).recipe.steps[0].adjustments[0].ev == 1.5
+    lanes = visitor.post(f"/shoots/{shoot}/bench/edit", data={"op": "undo"})
+    assert lanes.status_code == 200 and bench.draft(visitor.library, shoot).recipe.steps[0].adjustments[0].ev == 0.0
+
+
+def test_a_steps_region_as_grey_tint_and_contour(visitor, shoot):
+    frame = rows(visitor, shoot)[0].id
+    bench.change(visitor.library, shoot, "add-step", {"where": "subject", "what": ""})
+    [step] = bench.draft(visitor.library, shoot).recipe.steps
+    ask = {"frame": frame, "side": "witness", "step": step.id}
+    views = {
+        view: pixels(visitor.post(f"/shoots/{shoot}/bench/picture", json={**ask, "view": view}))
+        for view in ("finished", "tint", "grey")
+    }
+    share = (views["grey"] > 127).mean()
+    tinted = (np.abs(views["tint"] - views["finished"]).max(axis=-1) > 8).mean()
+    assert 0.03 < share < 0.2 and tinted == pytest.approx(share, abs=0.04)
+    paths = visitor.post(f"/shoots/{shoot}/bench/contours", json=ask).json()["paths"]
+    assert paths["50"].startswith("M") and paths["50"].endswith("Z")
+
+
+@pytest.mark.parametrize(
+    ("values", "words"),
+    [({"steps/none/strength": 1.0}, "no longer"), ({"strength": 9}, "strength"), ({"steps": "x"}, "nothing at")],
+)
+def test_a_change_that_cannot_be_says_why_and_leaves_the_draft(visitor, shoot, values, words):
+    bench.load(visitor.library, shoot, look_recipe())
+    answer = visitor.post(f"/shoots/{shoot}/bench/set", json={"values": values})
+    assert answer.status_code == 422 and words in answer.text
+    assert bench.draft(visitor.library, shoot).recipe == look_recipe()
+
+
+def test_saving_needs_a_ticked_step_and_can_go_on_to_apply(visitor, shoot):
+    bench.load(visitor.library, shoot, look_recipe())
+    refused = visitor.post(f"/shoots/{shoot}/bench/save", data={"name": "Evening"})
+    assert refused.status_code == 422 and "Tick at least one step" in refused.text
+    data = {"name": "Evening", "steps": ["subject", "sky"], "strength": "70", "then": "apply"}
+    assert visitor.post(f"/shoots/{shoot}/bench/save", data=data).status_code == 303
+    visitor.work()
+    assert all(f.result_key for f in rows(visitor, shoot))
+    look = recipes.look(visitor.library.db, shoot)
+    assert [s.id for s in look.version.recipe.steps] == ["subject", "sky"] and look.version.recipe.strength == 0.7
+
+
+def test_one_step_on_one_frame(visitor, shoot):
+    saved = recipes.save_recipe(visitor.library.db, look_recipe())
+    looks.give_look(visitor.library, shoot, saved.id, 1.0)
+    visitor.work()
+    frame = rows(visitor, shoot)[0].id
+    assert visitor.post(f"/frames/{frame}/steps/sky", data={"state": "off"}).status_code == 200
+    assert visitor.post(f"/frames/{frame}/strength", data={"strength": "40"}).status_code == 200
+    override = rows(visitor, shoot)[0].override
+    assert override.strength == 0.4 and override.steps["sky"].enabled is False
+    assert "IMG_000" in visitor.get(f"/shoots/{shoot}/tiles?show=changed").text
+    visitor.post(f"/frames/{frame}/reset")
+    assert rows(visitor, shoot)[0].override.is_neutral
+
+
+def test_a_hand_over_can_be_downloaded_cancelled_and_resumed(visitor, shoot):
+    assert visitor.post(f"/shoots/{shoot}/hand-over", data={"quality": 80}).status_code == 303
+    first = jobs.jobs(visitor.library.db, shoot)[0].id
+    visitor.post(f"/jobs/{first}/cancel")
+    assert jobs.job(visitor.library.db, first).state == "cancelled"
+    assert visitor.get(f"/deliveries/{first}.zip").status_code == 404
+    visitor.post(f"/jobs/{first}/resume")
+    visitor.work()
+    with zipfile.ZipFile(io.BytesIO(visitor.get(f"/deliveries/{first}.zip").content)) as bundle:
+        assert len(bundle.namelist()) == 5
+    refused = visitor.post(f"/shoots/{shoot}/hand-over", data={"form": "folder", "folder": "not/from/the/root"})
+    assert refused.status_code == 422 and "whole path" in refused.text
+
+
+def test_recipes_go_out_and_come_in_as_files(visitor, shoot):
+    saved = recipes.save_recipe(visitor.library.db, look_recipe())
+    answer = visitor.get(f"/recipes/versions/{saved.id}.json")
+    data = json.loads(answer.text) | {"name": "From a friend"}
+    assert "Evening-v1.json" in answer.headers["content-disposition"]
+    assert visitor.post("/recipes/import", files={"file": ("r.json", json.dumps(data))}).status_code == 303
+    assert {v.name for v in recipes.newest_versions(visitor.library.db)} == {"Evening", "From a friend"}
+    for bad, words in ((b"\xff\xfe", "not text"), (b"{", "not JSON"), (b'{"format": "x"}', "not a Lens Keep recipe")):
+        refused = visitor.post("/recipes/import", files={"file": ("r.json", bad)})
+        assert refused.status_code == 422 and words in refused.text
+
+
+def test_what_is_gone_says_so_on_a_page(visitor):
+    answer = visitor.get("/shoots/99", headers={"accept": "text/html"})
+    assert answer.status_code == 404 and "not in the library" in answer.text and "<html" in answer.text
+
+
+def test_removing_a_shoot_keeps_the_originals(visitor, shoot):
+    row = rows(visitor, shoot)[0]
+    assert visitor.post(f"/shoots/{shoot}/remove").status_code == 303
+    assert visitor.get("/shoots.json").json() == []
+    assert visitor.library.original(row.sha256, row.suffix).is_file()
