@@ -45,9 +45,9 @@ def score(photos: Path, truth: Path) -> dict[str, list[float]]:
     return totals
 
 
-def main() -> None:
-    if len(sys.argv) > 1:
-        folder = Path(sys.argv[1])
+def main(words: list[str]) -> None:
+    if words:
+        folder = Path(words[0])
         totals = score(folder, folder)
     else:
         with as_file(files("lenskeep.demo") / "ferry-dogs") as folder:
@@ -58,4 +58,4 @@ def main() -> None:
 
 
 if __name__ == "__main__":
-    main()
+    main(sys.argv[1:])

@@ -48,7 +48,7 @@ def test_a_clean_mask_on_the_pictures_edges_is_trusted_a_shifted_or_torn_one_is_
     picture, mask, sky = scene(H, W), disc(), np.zeros((H, W), np.float32)
     clean = subject_trust(picture, mask, mask, mask, sky)
     assert clean.trust > 0.9 and clean.reasons == []
-    torn = mask * (((X // 9) % 2) == 0)
+    torn = mask * (((X // 5) % 2) == 0)
     doubted = subject_trust(picture, torn, 0.5 * mask, mask, sky)
     assert doubted.trust < DOUBTFUL_BELOW and any("pieces" in r for r in doubted.reasons)
     none = subject_trust(picture, sky, sky, sky, sky)

@@ -1,0 +1,70 @@
+"""How soon a slider's move is seen on the Bench, measured in the browser on the demo shoot."""
+
+import os
+import statistics
+import tempfile
+import time
+from pathlib import Path
+
+from tests.browser.conftest import Person, open_browser
+from tests.server import Server
+
+from lenskeep.demo.seed import seed
+from lenskeep.store import jobs, shoots
+from lenskeep.studio.engine_room import make_runner
+from lenskeep.studio.library import Library
+
+MOVES = 25
+REST_SECONDS = 2.0
+
+# One move: seconds until the key frame, and until all witnesses, were painted with it.
+MOVE = """
+const [slider, value, done] = arguments;
+const start = performance.now();
+const seen = {};
+const heard = (kind) => (event) => requestAnimationFrame(() => {
+  if (seen[kind] === undefined) seen[kind] = performance.now() - start;
+  if (seen.key !== undefined && seen.witnesses !== undefined) {
+    document.removeEventListener("lk:key-drawn", onKey);
+    document.removeEventListener("lk:witnesses-drawn", onWitnesses);
+    done([seen.key, seen.witnesses]);
+  }
+});
+const onKey = heard("key");
+const onWitnesses = heard("witnesses");
+document.addEventListener("lk:key-drawn", onKey);
+document.addEventListener("lk:witnesses-drawn", onWitnesses);
+slider.value = value;
+slider.dispatchEvent(new Event("input", {bubbles: true}));
+"""
+
+
+def measured(home: Path | None = None) -> dict[str, float]:
+    """Milliseconds, median of ``MOVES`` moves of one slider with six witnesses beside the key frame."""
+    with tempfile.TemporaryDirectory() as scratch:
+        library = Library(home or Path(scratch) / "home")
+        if seed(library, print):
+            make_runner(library, os.cpu_count()).run_until_idle()
+        assert not any(j.active for j in jobs.jobs(library.db))
+        shoot = shoots.shoots(library.db)[-1]
+        driver = open_browser(Path(scratch) / "profile")
+        try:
+            with Server(library.home) as server:
+                person = Person(driver, server.address)
+                driver.get(f"{server.address}/shoots/{shoot.id}/bench")
+                assert len(person.all(".witness")) == 6
+                person.settled("#key-canvas")
+                person.find("[data-open-lane]").click()
+                slider = person.find(".lane[data-open] .lane-editor [data-path*=adjustments] input[type=range]")
+                low, high = (float(slider.get_attribute(k) or 0) for k in ("min", "max"))
+                key, witnesses = [], []
+                for i in range(MOVES + 3):
+                    time.sleep(REST_SECONDS)  # until the last move's witnesses and measurements are done
+                    value = low + (high - low) * (0.3 + 0.4 * ((i * 7) % 10) / 10)
+                    first, last = driver.execute_async_script(MOVE, slider, value)
+                    if i >= 3:  # the first moves fill the caches
+                        key.append(first)
+                        witnesses.append(last)
+        finally:
+            driver.quit()
+    return {"key_ms": statistics.median(key), "witnesses_ms": statistics.median(witnesses)}
