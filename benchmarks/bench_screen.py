@@ -6,13 +6,12 @@ import tempfile
 import time
 from pathlib import Path
 
-from tests.browser.conftest import Person, open_browser
-from tests.server import Server
-
 from lenskeep.demo.seed import seed
 from lenskeep.store import jobs, shoots
 from lenskeep.studio.engine_room import make_runner
 from lenskeep.studio.library import Library
+from tests.browser.conftest import Person, open_browser
+from tests.server import Server
 
 MOVES = 25
 REST_SECONDS = 2.0

@@ -117,6 +117,16 @@ def test_saving_needs_a_ticked_step_and_can_go_on_to_apply(visitor, shoot):
     assert [s.id for s in look.version.recipe.steps] == ["subject", "sky"] and look.version.recipe.strength == 0.7
 
 
+def test_a_saved_recipe_can_be_taken_onto_the_bench_and_undone(visitor, shoot):
+    saved = recipes.save_recipe(visitor.library.db, look_recipe("From the book"))
+    bench.change(visitor.library, shoot, "add-step", {"where": "sky", "what": "haze"})
+    assert "From the book" in visitor.get(f"/shoots/{shoot}/bench").text
+    assert visitor.post(f"/shoots/{shoot}/bench/load", data={"version_id": saved.id}).status_code == 303
+    assert bench.draft(visitor.library, shoot).recipe == saved.recipe
+    visitor.post(f"/shoots/{shoot}/bench/edit", data={"op": "undo"})
+    assert [s.region.sentence() for s in bench.draft(visitor.library, shoot).recipe.steps] == ["sky"]
+
+
 def test_one_step_on_one_frame(visitor, shoot):
     saved = recipes.save_recipe(visitor.library.db, look_recipe())
     looks.give_look(visitor.library, shoot, saved.id, 1.0)

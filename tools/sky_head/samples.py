@@ -62,28 +62,37 @@ def framed(image, label, random, least=0.5):
     return (image[:, ::-1], label[:, ::-1]) if random.random() < 0.5 else (image, label)
 
 
-def samples(folder: Path, rows: list[dict[str, str]], rectangles: dict, made: int):
-    """Yields (picture uint8 (h, w, 3), label float32 (h, w)): every row several times, then ``made`` scenes."""
+def of_photograph(folder: Path, row: dict[str, str], rectangles: dict):
+    """Yields (picture uint8 (h, w, 3), label float32 (h, w)) of one photograph, cropped and developed several ways."""
+    random = np.random.default_rng(zlib.crc32(Path(row["file"]).stem.encode()))
+    image, label, traced = read(folder, row, rectangles)
+    for k in range(TRACED_VARIANTS if traced else PLAIN_VARIANTS):
+        picture = under_new_sky(image, label, random) if traced and k % 3 else image
+        picture, share = framed(picture, label, random)
+        yield (developed(picture, random) if k else np.rint(picture * 255).astype(np.uint8)), share
+
+
+def grounds_and_subjects(folder: Path, rows: list[dict[str, str]], rectangles: dict):
+    """Photographs without any sky, and (photograph, mask) of traced subjects among them, to make scenes of."""
     grounds, subjects = [], []
     for row in rows:
-        stem = Path(row["file"]).stem
-        random = np.random.default_rng(zlib.crc32(stem.encode()))
-        image, label, traced = read(folder, row, rectangles)
-        if not (label < 0).any() and not (label > 0).any():
-            grounds.append(image)
-            mask = folder / f"{stem}.subject.png"
-            if mask.exists():
-                cut = cv2.resize(cv2.imread(str(mask), 0), image.shape[1::-1], interpolation=cv2.INTER_AREA)
-                subjects.append((image, (cut > 200).astype(np.float32)))
-        for k in range(TRACED_VARIANTS if traced else PLAIN_VARIANTS):
-            picture = under_new_sky(image, label, random) if traced and k % 3 else image
-            picture, share = framed(picture, label, random)
-            yield (developed(picture, random) if k else np.rint(picture * 255).astype(np.uint8)), share
-    random = np.random.default_rng(5)
-    for _ in range(made):
-        ground = grounds[random.integers(len(grounds))]
-        if random.random() < 0.6:
-            ground = cv2.GaussianBlur(ground, (0, 0), random.uniform(1, 8))
-        subject = subjects[random.integers(len(subjects))] if random.random() < 0.7 else None
-        picture, share = framed(*made_scene(ground, subject, random), random, 0.75)
-        yield developed(picture, random), share
+        image, label, _ = read(folder, row, rectangles)
+        if (label < 0).any() or (label > 0).any():
+            continue
+        grounds.append(image)
+        mask = folder / f"{Path(row['file']).stem}.subject.png"
+        if mask.exists():
+            cut = cv2.resize(cv2.imread(str(mask), 0), image.shape[1::-1], interpolation=cv2.INTER_AREA)
+            subjects.append((image, (cut > 200).astype(np.float32)))
+    return grounds, subjects
+
+
+def made_up(number: int, grounds: list, subjects: list):
+    """The made-up scene of that number, as (picture, label)."""
+    random = np.random.default_rng([5, number])
+    ground = grounds[random.integers(len(grounds))]
+    if random.random() < 0.6:
+        ground = cv2.GaussianBlur(ground, (0, 0), random.uniform(1, 8))
+    subject = subjects[random.integers(len(subjects))] if random.random() < 0.7 else None
+    picture, share = framed(*made_scene(ground, subject, random), random, 0.75)
+    return developed(picture, random), share

@@ -8,13 +8,15 @@ does on both sides, before any refinement of edges. Rectangles are in labels.jso
 
 import csv
 import json
+import pickle
 import sys
+from multiprocessing import Pool
 from pathlib import Path
 
 import cv2
 import numpy as np
 import torch
-from samples import kept_aside, read, samples
+from samples import grounds_and_subjects, kept_aside, made_up, of_photograph, read
 from torch import nn
 from torch.nn.functional import binary_cross_entropy_with_logits, interpolate
 
@@ -23,6 +25,7 @@ from lenskeep.files.weights import backbone_session
 
 HERE = Path(__file__).parent
 MADE_SCENES, ROUNDS, BATCH, RATE = 1600, 14, 12, 2e-3
+WINDOW = 9  # of the deepest stage, 1/32 of the picture
 STAGES = (1, 2, 3, 4, 5, 6)  # of the backbone; the first, at half size, is replaced by the picture itself
 WIDTHS = {1: 24, 2: 48, 3: 88, 4: 120, 5: 208, 6: 352}
 
@@ -44,8 +47,8 @@ class Decoder(nn.Module):
         self.lift16, self.at16 = nn.Conv2d(208, 40, 1), block(80, 40)
         self.lift8, self.at8 = nn.Conv2d(48, 24, 1), block(64, 32)
         self.lift4, self.at4 = nn.Conv2d(24, 16, 1), block(48, 24)
-        self.fine, self.at2 = block(3, 12), block(36, 16)
-        self.last = nn.Conv2d(16, 1, 1)
+        self.lift2, self.fine, self.at2 = nn.Conv2d(24, 12, 1), block(3, 8), block(20, 12)
+        self.last = nn.Conv2d(12, 1, 1)
 
     def forward(self, picture, s1, s2, s3, s4, s5, s6):
         s1, s2, s3, s4, s5, s6 = (
@@ -59,7 +62,7 @@ class Decoder(nn.Module):
         x = self.at16(torch.cat([up(x), self.lift16(torch.cat([s3, s4], 1))], 1))
         x = self.at8(torch.cat([up(x), self.lift8(s2)], 1))
         x = self.at4(torch.cat([up(x), self.lift4(s1)], 1))
-        x = self.at2(torch.cat([up(x), self.fine(picture)], 1))
+        x = self.at2(torch.cat([up(self.lift2(x)), self.fine(picture)], 1))
         return self.last(x)
 
 
@@ -78,15 +81,47 @@ def inputs(picture: np.ndarray, backbone, long_side: int) -> tuple[np.ndarray, l
     return half(x[0].transpose(1, 2, 0)).transpose(2, 0, 1), [stages[k][0] for k in STAGES]
 
 
-def gathered(folder, rows, rectangles, backbone):
-    """Samples by shape: (pictures, stages, labels), in half precision to fit in memory."""
-    by_shape: dict[tuple[int, int], list] = {}
-    for picture, label in samples(folder, rows, rectangles, MADE_SCENES):
-        small, stages = inputs(np.ascontiguousarray(picture), backbone, max(picture.shape[:2]))
-        known = label[::2, ::2] if (label < 0).any() else half(np.ascontiguousarray(label))
-        parts = [small, *stages, known[None]]
-        by_shape.setdefault(label.shape, []).append([np.asarray(p, np.float16) for p in parts])
-    return by_shape
+_backbone = _made = None
+
+
+def _ready(folder, rows, rectangles):
+    """Each process loads the backbone and what scenes are made of once."""
+    global _backbone, _made
+    cv2.setNumThreads(1)
+    _backbone, _made = backbone_session(1), grounds_and_subjects(folder, rows, rectangles)
+
+
+def _sample(picture, label):
+    small, stages = inputs(np.ascontiguousarray(picture), _backbone, max(picture.shape[:2]))
+    known = label[::2, ::2] if (label < 0).any() else half(np.ascontiguousarray(label))
+    return [np.asarray(p, np.float16) for p in (small, *stages, known[None])]
+
+
+def _samples(job):
+    if isinstance(job, int):
+        return [_sample(*made_up(job, *_made))]
+    return [_sample(*pair) for pair in of_photograph(*job)]
+
+
+def gathered(folder, rows, rectangles):
+    """Samples: half-size picture, stages and label, in half precision to fit in memory."""
+    samples = []
+    work = [*((folder, row, rectangles) for row in rows), *range(MADE_SCENES)]
+    with Pool(2, _ready, (folder, rows, rectangles)) as pool:
+        for found in pool.imap(_samples, work, 4):
+            samples += found
+    return samples
+
+
+def cropped(parts, random):
+    """A random window of the parts of a sample, all cut at the same place on the deepest stage's grid."""
+    h, w = parts[-2].shape[1:]
+    y, x = random.integers(0, h - WINDOW + 1), random.integers(0, w - WINDOW + 1)
+    out = []
+    for part in parts:
+        f = part.shape[1] // h
+        out.append(part[:, y * f : (y + WINDOW) * f, x * f : (x + WINDOW) * f])
+    return out
 
 
 def loss_of(logit, label):
@@ -103,23 +138,19 @@ def loss_of(logit, label):
     return (cross + 0.5 * has_sky * (1 - both / either.clamp(min=1))).mean()
 
 
-def fit(by_shape) -> Decoder:
+def fit(samples) -> Decoder:
+    """Train on windows, so that batches are of one shape and every round sees other parts."""
     torch.manual_seed(3)
     random = np.random.default_rng(3)
     net = Decoder()
-    batches = sum(-(-len(v) // BATCH) for v in by_shape.values())
+    batches = len(samples) // BATCH
     optimiser = torch.optim.AdamW(net.parameters(), lr=RATE, weight_decay=1e-2)
     schedule = torch.optim.lr_scheduler.OneCycleLR(optimiser, RATE, total_steps=batches * ROUNDS)
     for turn in range(ROUNDS):
         net.train()
-        plan = []
-        for shape, items in by_shape.items():
-            order = random.permutation(len(items))
-            plan += [(shape, order[i : i + BATCH]) for i in range(0, len(items), BATCH)]
-        total = 0.0
-        for k in random.permutation(len(plan)):
-            shape, chosen = plan[k]
-            columns = zip(*(by_shape[shape][i] for i in chosen), strict=True)
+        order, total = random.permutation(len(samples)), 0.0
+        for k in range(batches):
+            columns = zip(*(cropped(samples[i], random) for i in order[k * BATCH : (k + 1) * BATCH]), strict=True)
             picture, *stages, label = (torch.from_numpy(np.stack(c)).float() for c in columns)
             loss = loss_of(net(picture, *stages), label)
             optimiser.zero_grad()
@@ -189,9 +220,12 @@ def main(folder: Path, out: Path, checking: bool) -> None:
     aside = kept_aside(rows)
     fitted = [r for r in rows if Path(r["file"]).stem not in aside]
     backbone = backbone_session()
-    by_shape = gathered(folder, fitted, rectangles, backbone)
-    print({k: len(v) for k, v in by_shape.items()}, flush=True)
-    net = fit(by_shape)
+    kept = out.with_suffix(".samples")  # making them takes longer than fitting
+    if not kept.exists():
+        kept.write_bytes(pickle.dumps(gathered(folder, fitted, rectangles)))
+    samples = pickle.loads(kept.read_bytes())
+    print(f"{len(samples)} samples", flush=True)
+    net = fit(samples)
     export(net, out, backbone)
     if checking:
         check(folder, fitted, rectangles, backbone, net, "fitted:")

@@ -37,6 +37,7 @@ def _lanes(studio: Studio, shoot_id: int, opened: str | None = None) -> dict[str
         "combine": COMBINE,
         "opened": opened,
         "groups": _groups(),
+        "book": recipes.newest_versions(studio.library.db),
     }
 
 
@@ -56,7 +57,6 @@ def show(request: Request, studio: InStudio, shoot_id: int, key: int | None = No
             shoots.set_key_frame(studio.library.db, shoot_id, key)
     context = _lanes(studio, shoot_id)
     context |= {
-        "recipes": recipes.newest_versions(studio.library.db),
         "frame_count": len(frames.frames(studio.library.db, shoot_id, "")),
         "key_side": KEY_SIDE,
         "witness_side": WITNESS_SIDE,

@@ -37,6 +37,7 @@ def show(request: Request, studio: InStudio, shoot_id: int) -> HTMLResponse:
         "look": recipes.look(db, shoot_id),
         "tally": shoots.tally(db, shoot_id, DETECTOR, DOUBTFUL_BELOW),
         "doubtful": [f for f in rows if is_doubtful(f)],
+        "leaving": [f for f in rows if f.facts is not None],
         "largest": max((max(f.width, f.height) for f in rows), default=0),
     }
     return page(request, "hand_over/hand_over.html", context)

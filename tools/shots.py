@@ -1,0 +1,114 @@
+"""Pictures of every main view of the demo shoot, into docs/screenshots: ``make shots``.
+
+Usage: python tools/shots.py [--home LIBRARY] [--out FOLDER] [--size 1280x800] [NAME ...]
+"""
+
+import argparse
+import os
+import sys
+import tempfile
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+ROOT = Path(__file__).parent.parent
+sys.path.insert(0, str(ROOT))
+
+from lenskeep.core.detect.find import DETECTOR  # noqa: E402
+from lenskeep.demo.seed import seed  # noqa: E402
+from lenskeep.store import frames, shoots  # noqa: E402
+from lenskeep.studio.engine_room import make_runner  # noqa: E402
+from lenskeep.studio.library import Library  # noqa: E402
+from tests.browser.conftest import Person, open_browser  # noqa: E402
+from tests.server import Server  # noqa: E402
+
+
+def views(library: Library) -> dict[str, tuple[str, Callable[[Person], None]]]:
+    """Name: (address, what to do there)."""
+    shoot = shoots.shoots(library.db)[-1]
+    rows = frames.frames(library.db, shoot.id, DETECTOR)
+    wall, bench = f"/shoots/{shoot.id}", f"/shoots/{shoot.id}/bench"
+    worst = min(rows, key=lambda f: f.facts.trust if f.facts else 0)
+
+    def nothing(_: Person) -> None:
+        pass
+
+    def rest(person: Person) -> None:
+        person.settled("#key-canvas")
+
+    def open_lane(number: int) -> Callable[[Person], None]:
+        def act(person: Person) -> None:
+            rest(person)
+            person.all("[data-open-lane]")[number].click()
+            rest(person)
+
+        return act
+
+    def grey(person: Person) -> None:
+        open_lane(0)(person)
+        person.press("Grey mask")
+        rest(person)
+
+    def dim(person: Person) -> None:
+        rest(person)
+        person.press("Dim room")
+
+    def save(person: Person) -> None:
+        rest(person)
+        person.press("Save the recipe")
+
+    def divided(person: Person) -> None:
+        person.press("Divider")
+
+    return {
+        "shoots": ("/", nothing),
+        "wall": (wall, nothing),
+        "wall-doubtful": (f"{wall}?show=doubtful", nothing),
+        "bench": (bench, rest),
+        "bench-step": (bench, open_lane(0)),
+        "bench-ramp": (bench, open_lane(-1)),
+        "bench-mask": (bench, grey),
+        "bench-dim": (bench, dim),
+        "bench-save": (bench, save),
+        "frame": (f"/frames/{rows[4].id}", divided),
+        "frame-doubtful": (f"/frames/{worst.id}?only=doubtful", nothing),
+        "hand-over": (f"{wall}/hand-over", nothing),
+        "recipe-book": ("/recipes", nothing),
+        "activity": ("/activity", nothing),
+    }
+
+
+def main() -> None:
+    parser = argparse.ArgumentParser()
+    parser.add_argument("names", nargs="*")
+    parser.add_argument("--home", type=Path)
+    parser.add_argument("--out", type=Path, default=ROOT / "docs" / "screenshots")
+    parser.add_argument("--size", default="1280x800")
+    words = parser.parse_args()
+    words.out.mkdir(parents=True, exist_ok=True)
+    with tempfile.TemporaryDirectory() as scratch:
+        library = Library(words.home or Path(scratch) / "home")
+        if seed(library, print):
+            make_runner(library, os.cpu_count()).run_until_idle()
+        driver = open_browser(Path(scratch) / "profile")
+        width, height = (int(n) for n in words.size.split("x"))
+        try:
+            with Server(library.home) as server:
+                person = Person(driver, server.address)
+                device = {"width": width, "height": height, "deviceScaleFactor": 1, "mobile": False}
+                driver.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", device)
+                for name, (address, act) in views(library).items():
+                    if words.names and name not in words.names:
+                        continue
+                    driver.get(server.address + address)
+                    act(person)
+                    time.sleep(1.2)
+                    driver.save_screenshot(str(words.out / f"{name}.png"))
+                    driver.execute_script("localStorage.clear()")
+                    print(name, *person.complaints(), flush=True)
+        finally:
+            driver.quit()
+
+
+if __name__ == "__main__":
+    main()
