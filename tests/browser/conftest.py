@@ -81,6 +81,10 @@ class Person:
             css,
         )
 
+    def sight(self, css):
+        """What a canvas shows, to be compared."""
+        return self.driver.execute_script("return document.querySelector(arguments[0]).toDataURL()", css)
+
     def settled(self, css):
         """The mean colour of a canvas once it stops changing."""
         before = None

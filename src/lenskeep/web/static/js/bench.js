@@ -169,7 +169,13 @@ function start() {
     if (path.includes("/region/")) drawRegion();
   }
 
-  async function set(values, did) {
+  // one after another, so that quick changes arrive in the order of the hand
+  let lastSet = Promise.resolve();
+  function set(values, did) {
+    lastSet = lastSet.then(() => sendSet(values, did));
+  }
+
+  async function sendSet(values, did) {
     try {
       const now = await (await send(`${base}/set`, { values, did: did || "a change" })).json();
       for (const path of Object.keys(values)) if (state.values[path] === values[path]) delete state.values[path];
@@ -273,7 +279,8 @@ function start() {
     if (event.target.closest?.("input:not([type=range]):not([type=checkbox]), select, textarea, dialog")) return;
     if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === "z") {
       event.preventDefault();
-      at(event.shiftKey ? "redo" : "undo").click();
+      const which = event.shiftKey ? "redo" : "undo";
+      lastSet.then(() => at(which).click());
     } else if (event.key.toLowerCase() === "v" && !event.ctrlKey && !event.metaKey) {
       view(VIEWS[(VIEWS.indexOf(state.view) + 1) % VIEWS.length]);
     }
