@@ -116,6 +116,15 @@ def test_the_bench_keeps_a_draft_saves_the_ticked_steps_and_makes_versions(libra
     assert bench.draft(library, dressed).recipe == look_recipe()
 
 
+def test_a_new_step_never_takes_over_what_frames_changed_of_a_removed_one(library, dressed):
+    seen = set()
+    for _ in range(3):
+        added = bench.change(library, dressed, "add-step", {"where": "sky", "what": "haze"})
+        assert added not in seen
+        seen.add(added)
+        bench.change(library, dressed, "remove-step", {"step": added})
+
+
 def test_witnesses_differ_from_the_key_frame(library, tmp_path):
     shoot_id = ready_shoot(library, tmp_path / "card", 9)
     key, witnesses = bench.key_and_witnesses(library, shoot_id)

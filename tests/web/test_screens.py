@@ -137,6 +137,7 @@ def test_one_step_on_one_frame(visitor, shoot):
     override = rows(visitor, shoot)[0].override
     assert override.strength == 0.4 and override.steps["sky"].enabled is False
     assert "IMG_000" in visitor.get(f"/shoots/{shoot}/tiles?show=changed").text
+    assert "no longer in the look" in visitor.post(f"/frames/{frame}/steps/none", data={"state": "off"}).text
     visitor.post(f"/frames/{frame}/reset")
     assert rows(visitor, shoot)[0].override.is_neutral
 

@@ -1,5 +1,6 @@
 """The Bench of a shoot: its draft recipe, changes with undo, key frame and witnesses, saving."""
 
+import secrets
 from typing import Any
 
 from lenskeep.core import edit
@@ -41,7 +42,9 @@ def change(library: Library, shoot_id: int, op: str, values: dict[str, Any]) -> 
     step = str(values.get("step", ""))
     added = None
     if op == "add-step":
-        recipe, added = edit.add_step(recipe, str(values.get("where", "")), str(values.get("what", "")))
+        recipe, added = edit.add_step(
+            recipe, str(values.get("where", "")), str(values.get("what", "")), f"s{secrets.token_hex(4)}"
+        )
         did = "adding a step"
     elif op == "remove-step":
         recipe, did = edit.remove_step(recipe, step), "removing a step"

@@ -70,6 +70,8 @@ def set_step(
     look = recipes.look(studio.library.db, frame.shoot_id)
     if look is None:
         raise ValueError("This shoot has no look yet.")
+    if all(step.id != step_id for step in look.version.recipe.steps):
+        raise ValueError("This step is no longer in the look. Reload the page.")
     own = look.version.recipe.step(step_id)
     enabled = state == "on"
     changed = StepOverride(
