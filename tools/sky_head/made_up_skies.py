@@ -1,4 +1,8 @@
-"""Made-up skies and scenes to train on, since few photographs are traced: real foregrounds under many skies."""
+"""Made-up skies and scenes to train on, since few photographs are traced: real foregrounds under many skies.
+
+What stands before the sky is blended with it in linear light, as a lens does: where half the light is a bright sky's,
+a soft edge already looks like sky, and a mask that followed the look would reach too far.
+"""
 
 import cv2
 import numpy as np
@@ -52,10 +56,20 @@ def sky(h, w, random):
 def under_new_sky(image, label, random):
     """A traced photograph (float 0…1) with its sky (``label`` 0…1, under 0 unknown) replaced."""
     share = cv2.GaussianBlur((label > 0.5).astype(np.float32), (0, 0), 1.2)[..., None]
-    return image * (1 - share) + sky(*label.shape, random) * share
+    return encoded(linear(image) * (1 - share) + linear(sky(*label.shape, random)) * share)
 
 
-def hills(share, out, colour, random):
+def linear(x):
+    """Display values 0…1 to light, near enough."""
+    return np.clip(x, 0, 1) ** 2.2
+
+
+def encoded(x):
+    """Light to display values 0…1; what is brighter than white is clipped."""
+    return np.clip(x, 0, 1) ** (1 / 2.2)
+
+
+def hills(share, out, colour, random, blur):
     """One to three hazy ridges or woods in front of the sky, nearly the sky's own colour far off. In place."""
     h, w = share.shape
     far = np.clip(colour * random.uniform(0.25, 0.7) * np.array([1, 1, random.uniform(0.85, 1.1)]), 0, 1)
@@ -69,14 +83,14 @@ def hills(share, out, colour, random):
             over = (near > 0).astype(np.float32)
             if random.random() < 0.6:  # seen under the crowns: sky again, between trunks
                 over *= 1 - ((near > 0.12 * h) & (fractal(h, w, random, 1.2) > -0.3)).astype(np.float32)
-        over = cv2.GaussianBlur(over, (0, 0), random.uniform(0.5, 5))
+        over = cv2.GaussianBlur(over, (0, 0), blur)
         far = far * random.uniform(0.6, 0.95)
         grain = 1 + fractal(h, w, random, 1.0)[..., None] * random.uniform(0.0, 0.12)
         out[:] = out * (1 - over[..., None]) + np.clip(far * grain, 0, 1) * over[..., None]
         share *= 1 - over
 
 
-def lines(share, out, random):
+def lines(share, out, random, blur):
     """Poles, wires, pennants and lamps across the sky. In place."""
     h, w = share.shape
     over = np.zeros((h, w), np.float32)
@@ -97,9 +111,8 @@ def lines(share, out, random):
             elif kind == 1:
                 cv2.circle(over, (cx, cy), max(1, int(size / 2)), 1, -1)
                 cv2.circle(tint, (cx, cy), max(1, int(size / 2)), (1, 0.95, 0.8), -1)
-    soft = random.uniform(0.4, 4)
-    over = cv2.GaussianBlur(over, (0, 0), soft)
-    tint = cv2.GaussianBlur(tint, (0, 0), soft)
+    over = cv2.GaussianBlur(over, (0, 0), blur)
+    tint = cv2.GaussianBlur(tint, (0, 0), blur)
     out[:] = out * (1 - over[..., None]) + tint * over[..., None]
     share *= 1 - over
 
@@ -128,21 +141,22 @@ def made_scene(ground, subject, random):
     level = random.uniform(0.2, 0.8) * h
     rough = fractal(8, w, random, random.uniform(0.9, 1.8))[0] * random.uniform(0.0, 0.07) * h
     line = level + rough + np.linspace(-1, 1, w) * random.uniform(-0.05, 0.05) * h
-    above = sky(h, w, random)
+    above = linear(sky(h, w, random)) * 2 ** random.uniform(-0.3, 0.8)
+    ground, blur = linear(ground), random.uniform(0.5, 9) if random.random() < 0.6 else random.uniform(0.4, 1.2)
     share, out = np.ones((h, w), np.float32), above.copy()
     if random.random() < 0.6:
-        hills(share, out, above.mean(axis=(0, 1)), random)
+        hills(share, out, np.clip(above.mean(axis=(0, 1)), 0, 1), random, blur)
     if random.random() < 0.25:
         line = water(share, out, above, line, random)
     below = (np.arange(h)[:, None] >= line[None]).astype(np.float32)
     if random.random() < 0.5:
-        below = cv2.GaussianBlur(below, (0, 0), random.uniform(0.6, 6))
+        below = cv2.GaussianBlur(below, (0, 0), blur)
     out = out * (1 - below[..., None]) + ground * below[..., None]
     share *= 1 - below
     if random.random() < 0.6:
-        lines(share, out, random)
+        lines(share, out, random, blur)
     if subject is not None:
-        picture, mask = subject
+        picture, mask = linear(subject[0]), subject[1]
         scale = random.uniform(0.35, 0.8) * h / picture.shape[0]
         small, cut = (cv2.resize(x, None, fx=scale, fy=scale, interpolation=cv2.INTER_AREA) for x in (picture, mask))
         ph, pw = min(cut.shape[0], h), min(cut.shape[1], w)
@@ -152,8 +166,8 @@ def made_scene(ground, subject, random):
         share[y : y + ph, x : x + pw] *= 1 - cut[..., 0]
     if random.random() < 0.4:  # light spills from a bright sky over what stands before it
         spill = cv2.GaussianBlur((out * share[..., None]).astype(np.float32), (0, 0), random.uniform(0.01, 0.05) * w)
-        out = np.clip(out + spill * random.uniform(0.1, 0.5), 0, 1)
-    return out, share
+        out = out + spill * random.uniform(0.03, 0.25)
+    return encoded(out).astype(np.float32), share
 
 
 def developed(image, random):

@@ -24,7 +24,7 @@ from lenskeep.core.detect.tensors import backbone_input
 from lenskeep.files.weights import backbone_session
 
 HERE = Path(__file__).parent
-MADE_SCENES, ROUNDS, BATCH, RATE = 1600, 14, 12, 2e-3
+MADE_SCENES, ROUNDS, BATCH, RATE = 2000, 12, 12, 2e-3
 WINDOW = 9  # of the deepest stage, 1/32 of the picture
 STAGES = (1, 2, 3, 4, 5, 6)  # of the backbone; the first, at half size, is replaced by the picture itself
 WIDTHS = {1: 24, 2: 48, 3: 88, 4: 120, 5: 208, 6: 352}
@@ -226,7 +226,9 @@ def main(folder: Path, out: Path, checking: bool) -> None:
     samples = pickle.loads(kept.read_bytes())
     print(f"{len(samples)} samples", flush=True)
     net = fit(samples)
+    torch.save(net.state_dict(), out.with_suffix(".pt"))
     export(net, out, backbone)
+    net.eval()  # the export leaves it as its wrapper was, in training
     if checking:
         check(folder, fitted, rectangles, backbone, net, "fitted:")
         check(folder, [r for r in rows if Path(r["file"]).stem in aside], rectangles, backbone, net, "kept aside:")

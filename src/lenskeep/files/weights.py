@@ -5,7 +5,6 @@ from functools import lru_cache
 from importlib.resources import files
 from pathlib import Path
 
-import numpy as np
 import onnxruntime
 
 from lenskeep.core.types import Session
@@ -43,9 +42,10 @@ def backbone_session(threads: int = 2) -> Session:
     return _session(b"".join(p.read_bytes() for p in parts), threads)
 
 
-@lru_cache(maxsize=1)
-def sky_head() -> tuple[np.ndarray, float]:
-    """(weights (channels,), bias) of the sky head over ``scene_features``."""
-    with (files("lenskeep") / "weights" / "sky_head.npz").open("rb") as handle:
-        data = np.load(handle)
-        return data["weights"].astype(np.float32), float(data["bias"])
+@lru_cache(maxsize=2)
+def sky_decoder_session(threads: int = 2) -> Session:
+    """The sky decoder over the backbone's stages, fitted by tools/sky_decoder."""
+    path = files("lenskeep") / "weights" / "sky_decoder.onnx"
+    if not path.is_file():
+        raise WeightsMissing("The sky finder's weights are missing. Run 'make setup' again.")
+    return _session(path.read_bytes(), threads)

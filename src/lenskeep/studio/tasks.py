@@ -17,7 +17,7 @@ from lenskeep.files.jpeg import jpeg_bytes
 from lenskeep.files.masks import write_mask
 from lenskeep.files.photo import Photo, read_photo, to_srgb8
 from lenskeep.files.problems import PhotoProblem
-from lenskeep.files.weights import backbone_session, saliency_session, sky_head
+from lenskeep.files.weights import backbone_session, saliency_session, sky_decoder_session
 from lenskeep.files.written import write_whole
 from lenskeep.studio.library import Computed
 from lenskeep.studio.prepared import ready_frame, smaller
@@ -30,7 +30,7 @@ BASE_QUALITY, THUMB_QUALITY, RESULT_QUALITY = 95, 85, 92
 def detectors(threads: int | None = None) -> Detectors:
     """The detectors with their weights, loaded once a process."""
     count = threads or max(1, (os.cpu_count() or 2) // 2)
-    return Detectors(saliency_session(count), backbone_session(count), sky_head())
+    return Detectors(saliency_session(count), backbone_session(count), sky_decoder_session(count))
 
 
 @dataclass(frozen=True)

@@ -11,19 +11,19 @@ from lenskeep.core.detect.tensors import resized
 from lenskeep.core.detect.trust import sky_trust, subject_trust
 from lenskeep.core.engine.planes import proxy_size
 from lenskeep.core.facts import Facts, Finding
-from lenskeep.core.types import SRGB8, Alpha, Float, Mask8, Session
+from lenskeep.core.types import SRGB8, Alpha, Mask8, Session
 
-DETECTOR = "find-1"
+DETECTOR = "find-2"
 """Version of everything below; results are kept under it and found anew when it changes."""
 
 
 @dataclass(frozen=True)
 class Detectors:
-    """The networks, loaded by whoever calls: saliency and scene backbone, and the sky head (weights, bias)."""
+    """The networks, loaded by whoever calls: saliency, scene backbone and the sky decoder over it."""
 
     saliency: Session
     backbone: Session
-    sky_head: tuple[Float, float]
+    sky_decoder: Session
 
 
 @dataclass
@@ -45,7 +45,7 @@ def find(image: SRGB8, detectors: Detectors, full_size: tuple[int, int] | None =
     small = image if (h, w) == image.shape[:2] else resized(image, h, w)
     if min(h, w) < 16:
         return _nothing(h, w, height, width)
-    sky, probability = find_sky(small, detectors.backbone, detectors.sky_head)
+    sky, probability = find_sky(small, detectors.backbone, detectors.sky_decoder)
     subject, saliency, by_colour = find_subject(small, detectors.saliency)
     facts = Facts(
         detector=DETECTOR,
