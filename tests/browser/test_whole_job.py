@@ -46,7 +46,8 @@ def bring_in(person, card):
     person.reads("broken.jpg is cut off", "#upload-refused")
     person.press("Open the shoot")
     person.reads("5 frames")
-    person.wait(lambda: len(person.all(".tile img")) == 5, 90)
+    person.wait(lambda: len(person.all(".tile img")) == 5)
+    person.wait(lambda: not any("waiting" in t.text for t in person.all(".tile-line")), 90)
     names = [t.text.split()[0] for t in person.all(".tile-line")]
     assert names == [f"{n}.jpg" for n in FRAMES], "in order of capture time"
 

@@ -12,6 +12,7 @@ from lenskeep.files.photo import FORMATS, read_photo
 from lenskeep.files.problems import ArchiveProblem, PhotoProblem
 from lenskeep.files.written import written_whole
 from lenskeep.store import frames, shoots
+from lenskeep.studio import tasks
 from lenskeep.studio.library import Library
 
 SPARE_BYTES = 500_000_000
@@ -113,6 +114,7 @@ def _receive_photo(library: Library, shoot_id: int, path: Path, name: str) -> in
             if _hash(draft) != sha256:
                 raise PhotoProblem(f"{name} could not be copied faithfully. Bring it in again.")
         target.chmod(0o444)
+    tasks.write_thumb(library.computed(sha256), photo)
     return frames.add_frame(
         library.db,
         shoot_id,

@@ -79,12 +79,18 @@ def checked_original(path: Path, name: str, sha256: str) -> Photo:
     return read_photo(path, name)
 
 
+def write_thumb(computed: Computed, photo: Photo) -> None:
+    """The small untouched picture, so that the wall shows a frame before its masks are found."""
+    if not computed.thumb.is_file():
+        write_whole(computed.thumb, jpeg_bytes(to_srgb8(photo.reduced(THUMB_SIDE)), THUMB_QUALITY, None, False))
+
+
 def find_on_frame(task: FindTask) -> Facts:
     """Screen-size picture, thumbnail and masks of an original, written beside each other; returns the facts."""
     photo = checked_original(task.original, task.name, task.sha256)
     base = photo.reduced(BASE_SIDE)
     write_whole(task.computed.base, jpeg_bytes(to_srgb8(base), BASE_QUALITY))
-    write_whole(task.computed.thumb, jpeg_bytes(to_srgb8(smaller(base, THUMB_SIDE)), THUMB_QUALITY, None, False))
+    write_thumb(task.computed, photo)
     found = find(to_srgb8(smaller(base, PROXY_SIDE)), detectors(), (photo.height, photo.width))
     write_mask(task.computed.subject, found.subject)
     write_mask(task.computed.sky, found.sky)

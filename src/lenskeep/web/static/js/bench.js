@@ -115,7 +115,7 @@ function start() {
 
   async function measure() {
     const { before, after } = await (await send(`${base}/pull`, { frame: key.frame, values: state.values })).json();
-    const sign = (v) => `${v < 0 ? "−" : "+"}${Math.abs(v).toFixed(1)}`;
+    const sign = (v) => `${Math.abs(v) < 0.05 ? "" : v < 0 ? "−" : "+"}${Math.abs(v).toFixed(1)}`;
     at("pull").hidden = !after;
     if (after) at("pull").textContent = `Subject against background: brightness ${sign(before.brightness)} → ${sign(after.brightness)}, warmth ${sign(before.warmth)} → ${sign(after.warmth)}, detail ${sign(before.detail)} → ${sign(after.detail)}`;
   }
