@@ -42,9 +42,13 @@ def _box(x: Float, r: int) -> Float:
     return np.asarray(cv2.blur(x, (2 * r + 1, 2 * r + 1), borderType=cv2.BORDER_REFLECT), np.float32)
 
 
-def colour_guided(image: SRGB8, mask: Alpha, radius: int, eps: float) -> Alpha:
-    """The guided filter with a colour guide: soft where the picture is soft, sharp at its edges. (h, w) in 0…1."""
-    guide = [np.ascontiguousarray(image[..., c], np.float32) / np.float32(255.0) for c in range(3)]
+def colour_guided(image: SRGB8 | Float, mask: Alpha, radius: int, eps: float) -> Alpha:
+    """The guided filter with a colour guide: soft where the picture is soft, sharp at its edges. (h, w) in 0…1.
+
+    ``image`` (h, w, 3) is 8-bit, or float of 0…1 in whichever light the edges should be followed.
+    """
+    scale = np.float32(255.0 if image.dtype == np.uint8 else 1.0)
+    guide = [np.ascontiguousarray(image[..., c], np.float32) / scale for c in range(3)]
     mean = [_box(g, radius) for g in guide]
     mean_mask = _box(mask, radius)
     shared = [_box(g * mask, radius) - m * mean_mask for g, m in zip(guide, mean, strict=True)]

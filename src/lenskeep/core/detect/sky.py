@@ -1,41 +1,54 @@
-"""The sky: a decoder over a classification network's stages, then the picture's own edges."""
+"""The sky: a decoder over a classification network's stages, at two scales, then the picture's own edges."""
 
 import cv2
 import numpy as np
 
-from lenskeep.core.detect.edges import colour_guided, grab, without_specks
+from lenskeep.core.colour.transfer import DECODE8
+from lenskeep.core.detect.edges import colour_guided, without_specks
 from lenskeep.core.detect.tensors import backbone_input
 from lenskeep.core.types import SRGB8, Alpha, Session
 
-LONG_SIDE = 640
+LONG_SIDES = (640, 896)
+"""The smaller sees what the whole is, the larger finds gaps and thin things; their mean does better than either."""
+
 DECODED_STAGES = (1, 2, 3, 4, 5, 6)
 """Of the backbone's outputs; in place of the first, at half size, the decoder sees the picture."""
 
-LEAST_AREA = 0.0015
-LEAST_CERTAINTY = 0.62
+EDGE_RADIUS, EDGE_EPS = 0.016, 1e-3
+LEAST_AREA, LEAST_CERTAINTY = 0.0015, 0.7
 LEAST_TOTAL = 0.004
 
 
 def sky_probability(image: SRGB8, backbone: Session, decoder: Session) -> Alpha:
-    """The decoder's share of sky, (h, w) 0…1, at the detail of a 320 px picture."""
+    """The decoder's share of sky, (h, w) 0…1, at the detail of a picture of half the larger long side."""
     h, w = image.shape[:2]
-    x = backbone_input(image, LONG_SIDE)
+    total = np.zeros((h, w), np.float32)
+    for side in LONG_SIDES:
+        share = _decoded(image, side, backbone, decoder)
+        total += np.clip(cv2.resize(share, (w, h), interpolation=cv2.INTER_CUBIC), 0, 1)
+    return total / np.float32(len(LONG_SIDES))
+
+
+def _decoded(image: SRGB8, long_side: int, backbone: Session, decoder: Session) -> Alpha:
+    x = backbone_input(image, long_side)
     stages = backbone.run(None, {"x": x})
-    picture = x[0].transpose(1, 2, 0)
-    half = (picture.shape[1] // 2, picture.shape[0] // 2)
-    picture = cv2.resize(np.ascontiguousarray(picture), half, interpolation=cv2.INTER_AREA).transpose(2, 0, 1)[None]
-    inputs = {"picture": np.ascontiguousarray(picture)} | {f"s{k}": stages[k] for k in DECODED_STAGES}
-    share = decoder.run(None, inputs)[0][0, 0]
-    return np.asarray(np.clip(cv2.resize(share, (w, h), interpolation=cv2.INTER_CUBIC), 0, 1), np.float32)
+    half = (x.shape[3] // 2, x.shape[2] // 2)
+    picture = cv2.resize(np.ascontiguousarray(x[0].transpose(1, 2, 0)), half, interpolation=cv2.INTER_AREA)
+    inputs = {"picture": np.ascontiguousarray(picture.transpose(2, 0, 1)[None])}
+    share = decoder.run(None, inputs | {f"s{k}": stages[k] for k in DECODED_STAGES})[0]
+    return np.asarray(share[0, 0], np.float32)
 
 
 def find_sky(image: SRGB8, backbone: Session, decoder: Session) -> tuple[Alpha, Alpha]:
-    """(mask, probability), each (h, w) 0…1; the mask is empty where no sky is found."""
+    """(mask, probability), each (h, w) 0…1; the mask is empty where no sky is found.
+
+    Edges follow the picture in linear light, where a soft edge is a mixture of what lies on its two sides.
+    """
     probability = sky_probability(image, backbone, decoder)
+    nothing = np.zeros_like(probability)
     if float((probability > 0.5).mean()) < LEAST_TOTAL:
-        return np.zeros_like(probability), probability
-    hard = grab(image, probability, sure_in=0.9, sure_out=0.04)
-    hard = without_specks(hard, probability, LEAST_AREA, LEAST_CERTAINTY)
-    if float(hard.mean()) < LEAST_TOTAL:
-        return np.zeros_like(probability), probability
-    return colour_guided(image, hard, radius=4, eps=1e-4), probability
+        return nothing, probability
+    radius = max(2, round(EDGE_RADIUS * max(image.shape)))
+    mask = colour_guided(DECODE8[image], probability, radius, EDGE_EPS)
+    mask = without_specks(mask, probability, LEAST_AREA, LEAST_CERTAINTY)
+    return (mask if float((mask > 0.5).mean()) >= LEAST_TOTAL else nothing), probability
