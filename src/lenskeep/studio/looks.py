@@ -14,7 +14,7 @@ from lenskeep.studio import tasks
 from lenskeep.studio.library import Library
 
 KIND = "apply"
-ENGINE = "engine-1"
+ENGINE = "engine-2"
 """Part of every result's key: changes when the renderer draws differently."""
 
 

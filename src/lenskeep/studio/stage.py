@@ -15,7 +15,7 @@ from lenskeep.core.recipe import Recipe
 from lenskeep.core.regions.contours import contour_paths, grey, tinted
 from lenskeep.core.render import Frame, compile_plan, region_alpha, render
 from lenskeep.core.types import SRGB8, LinearRGB
-from lenskeep.files.jpeg import jpeg_bytes
+from lenskeep.files.jpeg import preview_jpeg
 from lenskeep.files.photo import read_photo, to_srgb8
 from lenskeep.store import frames
 from lenskeep.studio.library import Library
@@ -23,7 +23,7 @@ from lenskeep.studio.prepared import ready_frame, smaller
 
 View = Literal["finished", "original", "tint", "grey"]
 KEY_SIDE, WITNESS_SIDE = 1100, 460
-WITNESS_PROXY = 512
+WITNESS_PROXY, DRAFT_PROXY = 512, 400
 ROOM = 20
 QUALITY = 88
 LANE_COLOURS = (
@@ -46,12 +46,16 @@ class Stage:
 
     def __init__(self, library: Library) -> None:
         self._library = library
-        self._ready: OrderedDict[tuple[int, int], Staged] = OrderedDict()
+        self._ready: OrderedDict[tuple[int, int, int], Staged] = OrderedDict()
         self._lock = Lock()
 
-    def ready(self, frame_id: int, side: int) -> Staged:
-        """A frame at one size. Raises ValueError when it is gone or has no masks yet."""
-        key = (frame_id, side)
+    def ready(self, frame_id: int, side: int, draft: bool = False) -> Staged:
+        """A frame at one size. Raises ValueError when it is gone or has no masks yet.
+
+        A ``draft`` computes masks and wide filters with less detail, in a fraction of the time.
+        """
+        proxy_side = DRAFT_PROXY if draft else WITNESS_PROXY if side <= WITNESS_PROXY else PROXY_SIDE
+        key = (frame_id, side, proxy_side)
         with self._lock:
             if key in self._ready:
                 self._ready.move_to_end(key)
@@ -61,8 +65,7 @@ class Stage:
             raise ValueError("This frame is not ready yet.")
         computed = self._library.computed(row.sha256)
         base = read_photo(computed.base, row.file_name).rows(0, 1 << 30)
-        proxy = smaller(base, PROXY_SIDE if side > WITNESS_PROXY else WITNESS_PROXY)
-        staged = Staged(smaller(base, side), ready_frame(proxy, computed, row.facts))
+        staged = Staged(smaller(base, side), ready_frame(smaller(base, proxy_side), computed, row.facts))
         with self._lock:
             self._ready[key] = staged
             while len(self._ready) > ROOM:
@@ -70,21 +73,27 @@ class Stage:
         return staged
 
     def picture(
-        self, frame_id: int, recipe: Recipe, side: int, view: View = "finished", step_id: str | None = None
+        self,
+        frame_id: int,
+        recipe: Recipe,
+        side: int,
+        view: View = "finished",
+        step_id: str | None = None,
+        draft: bool = False,
     ) -> bytes:
         """A JPEG of a frame: finished, untouched, or with one step's region as tint or grey mask."""
-        staged = self.ready(frame_id, side)
+        staged = self.ready(frame_id, side, draft)
         if view == "original":
-            return jpeg_bytes(to_srgb8(staged.picture), QUALITY, None, False)
+            return preview_jpeg(to_srgb8(staged.picture), QUALITY)
         if view == "grey" and step_id:
             alpha = region_alpha(staged.frame, recipe.step(step_id).region)
-            return jpeg_bytes(grey(alpha, *staged.picture.shape[:2]), QUALITY, None, False)
+            return preview_jpeg(grey(alpha, *staged.picture.shape[:2]), QUALITY)
         pixels = self._finished(staged, recipe)
         if view == "tint" and step_id:
             index = [s.id for s in recipe.steps].index(step_id)
             alpha = region_alpha(staged.frame, recipe.step(step_id).region)
             pixels = tinted(pixels, alpha, LANE_COLOURS[index % len(LANE_COLOURS)])
-        return jpeg_bytes(pixels, QUALITY, None, False)
+        return preview_jpeg(pixels, QUALITY)
 
     def contours(self, frame_id: int, recipe: Recipe, side: int, step_id: str) -> dict[str, str]:
         """SVG path data of one step's region, by level."""

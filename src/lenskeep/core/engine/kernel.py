@@ -107,14 +107,36 @@ def _veil(r: Float, g: Float, b: Float, p: Float, lg: Float, ta: Float, tb: Floa
 
 
 @njit(**JIT)
-def _radial(gain: Float, p: Float, y: Float, width: int, n: int) -> None:
-    """gain = log2 gain of a vignette; p = (cx, cy, 1/rx, 1/ry, EV, from, to), positions 0…1."""
+def _radial(gain: Float, p: Float, y: Float, first: int, width: int, n: int) -> None:
+    """gain = log2 gain of a vignette from column ``first`` on; p = (cx, cy, 1/rx, 1/ry, EV, from, to), 0…1."""
     dy = (y - p[1]) * p[3]
     dy2 = dy * dy
     for i in range(n):
-        dx = ((F(i) + F(0.5)) / F(width) - p[0]) * p[2]
+        dx = ((F(first + i) + F(0.5)) / F(width) - p[0]) * p[2]
         s = min(max((np.sqrt(dx * dx + dy2) - p[5]) / (p[6] - p[5]), F(0.0)), F(1.0))
         gain[i] = p[4] * s * s * (F(3.0) - F(2.0) * s)
+
+
+@njit(**JIT)
+def _plane(planes: Float, k: int, top: int, down: Float, line: Float, left: Float, right: Float, across: Float,
+           dst: Float, n: int) -> None:  # fmt: skip
+    """dst = plane ``k`` read at this row and these columns."""
+    blend_rows(planes, k, top, down, line)
+    sample_row(line, left, right, across, dst, n)
+
+
+@njit(**JIT)
+def _extent(alpha: Float, n: int) -> tuple[int, int]:
+    """First column, and one after the last, where alpha is over 0; (0, 0) where it nowhere is."""
+    lo = 0
+    while lo < n and alpha[lo] <= F(0.0):
+        lo += 1
+    if lo == n:
+        return 0, 0
+    hi = n
+    while alpha[hi - 1] <= F(0.0):
+        hi -= 1
+    return lo, hi
 
 
 @njit(**JIT)
@@ -135,12 +157,10 @@ def run_rows(
     """
     rows, n = rgb.shape[0], rgb.shape[1]
     ph, pw = planes.shape[1], planes.shape[2]
-    work = np.empty((20, n), np.float32)
-    r, g, b, r0, g0, b0 = work[0], work[1], work[2], work[3], work[4], work[5]
-    lum, lg, guide, gain, u, v = work[6], work[7], work[8], work[9], work[10], work[11]
-    scratch = work[12:18]
+    work = np.empty((21, n), np.float32)
     left, right = np.empty(n, np.int32), np.empty(n, np.int32)
     across, line = np.empty(n, np.float32), np.empty(pw, np.float32)
+    guide, alpha = work[19], work[20]
     for i in range(n):
         x = min(max((F(i) + F(0.5)) / F(n) * F(pw) - F(0.5), F(0.0)), F(pw - 1))
         left[i] = np.int32(x)
@@ -152,70 +172,81 @@ def run_rows(
         top = np.int32(py)
         down = py - F(top)
         for i in range(n):
-            r[i], g[i], b[i] = rgb[row, i, 0], rgb[row, i, 1], rgb[row, i, 2]
+            work[0, i], work[1, i], work[2, i] = rgb[row, i, 0], rgb[row, i, 1], rgb[row, i, 2]
         if guides.shape[0] == 0:
-            _luminance(r, g, b, lum, n)
-            cbrt_row(lum, guide, n)
+            _luminance(work[0], work[1], work[2], work[6], n)
+            cbrt_row(work[6], guide, n)
         else:
             guide[:] = guides[row]
-        for k in range(codes.shape[0]):
+        lo, hi, k = 0, n, 0
+        while k < codes.shape[0]:
             code, p = codes[k, 0], params[k]
-            if code == 0:
-                r0[:], g0[:], b0[:] = r, g, b
-            elif code == 1:
-                _matrix(r, g, b, p, n)
-            elif code == 2 or code == 3:
-                _luminance(r, g, b, lum, n)
-                log2_row(lum, lg, n)
-                if code == 3:
-                    blend_rows(planes, codes[k, 2], top, down, line)
-                    sample_row(line, left, right, across, u, n)
-                    blend_rows(planes, codes[k, 3], top, down, line)
-                    sample_row(line, left, right, across, v, n)
+            if code == 0:  # a step begins: find its region in this row first, and work no further than it reaches
+                end = k + 1
+                while end < codes.shape[0] and codes[end, 0] != 8:
+                    end += 1
+                lo, hi = 0, n
+                if end < codes.shape[0] and codes[end, 2] >= 0:
+                    _plane(planes, codes[end, 2], top, down, line, left, right, across, work[10], n)
+                    _plane(planes, codes[end, 3], top, down, line, left, right, across, work[11], n)
+                    opacity = params[end, 0]
                     for i in range(n):
+                        alpha[i] = min(max(work[10, i] * guide[i] + work[11, i], F(0.0)), F(1.0)) * opacity
+                    lo, hi = _extent(alpha, n)
+                    if hi == 0:
+                        k, lo, hi = end + 1, 0, n
+                        continue
+            m = hi - lo
+            r, g, b = work[0, lo:hi], work[1, lo:hi], work[2, lo:hi]
+            lum, lg, gain, u, v, scratch = work[6], work[7], work[9], work[10], work[11], work[12:18]
+            le, ri, ac = left[lo:hi], right[lo:hi], across[lo:hi]
+            if code == 0:
+                work[3, lo:hi], work[4, lo:hi], work[5, lo:hi] = r, g, b
+            elif code == 1:
+                _matrix(r, g, b, p, m)
+            elif code == 2 or code == 3:
+                _luminance(r, g, b, lum, m)
+                log2_row(lum, lg, m)
+                if code == 3:
+                    _plane(planes, codes[k, 2], top, down, line, le, ri, ac, u, m)
+                    _plane(planes, codes[k, 3], top, down, line, le, ri, ac, v, m)
+                    for i in range(m):
                         lg[i] = u[i] * lg[i] + v[i]
-                _lookup(tables[codes[k, 1]], lg, gain, n)
-                exp2_row(gain, gain, n)
-                _gain(r, g, b, gain, n)
+                _lookup(tables[codes[k, 1]], lg, gain, m)
+                exp2_row(gain, gain, m)
+                _gain(r, g, b, gain, m)
             elif code == 4:
-                _chroma(r, g, b, p[0], scratch, n)
+                _chroma(r, g, b, p[0], scratch, m)
             elif code == 5:
-                _luminance(r, g, b, lum, n)
-                log2_row(lum, lg, n)
+                _luminance(r, g, b, lum, m)
+                log2_row(lum, lg, m)
                 for j in range(4):
-                    blend_rows(planes, codes[k, 2 + j], top, down, line)
-                    sample_row(line, left, right, across, scratch[j], n)
-                for i in range(n):
+                    _plane(planes, codes[k, 2 + j], top, down, line, le, ri, ac, scratch[j], m)
+                for i in range(m):
                     d = (scratch[0, i] - scratch[2, i]) * lg[i] + scratch[1, i] - scratch[3, i]
                     gain[i] = p[0] * d / (F(1.0) + abs(d) * p[1])
-                exp2_row(gain, gain, n)
-                _gain(r, g, b, gain, n)
+                exp2_row(gain, gain, m)
+                _gain(r, g, b, gain, m)
             elif code == 6:
-                _luminance(r, g, b, lum, n)
-                log2_row(lum, lg, n)
-                blend_rows(planes, codes[k, 2], top, down, line)
-                sample_row(line, left, right, across, u, n)
-                blend_rows(planes, codes[k, 3], top, down, line)
-                sample_row(line, left, right, across, v, n)
-                _veil(r, g, b, p, lg, u, v, n)
+                _luminance(r, g, b, lum, m)
+                log2_row(lum, lg, m)
+                _plane(planes, codes[k, 2], top, down, line, le, ri, ac, u, m)
+                _plane(planes, codes[k, 3], top, down, line, le, ri, ac, v, m)
+                _veil(r, g, b, p, lg, u, v, m)
             elif code == 7:
-                _radial(gain, p, where, n, n)
-                exp2_row(gain, gain, n)
-                _gain(r, g, b, gain, n)
+                _radial(gain, p, where, lo, n, m)
+                exp2_row(gain, gain, m)
+                _gain(r, g, b, gain, m)
             elif code == 8:
+                r0, g0, b0, share = work[3, lo:hi], work[4, lo:hi], work[5, lo:hi], alpha[lo:hi]
                 if codes[k, 2] < 0:
-                    for i in range(n):
-                        u[i] = p[0]
-                else:
-                    blend_rows(planes, codes[k, 2], top, down, line)
-                    sample_row(line, left, right, across, u, n)
-                    blend_rows(planes, codes[k, 3], top, down, line)
-                    sample_row(line, left, right, across, v, n)
-                    for i in range(n):
-                        u[i] = min(max(u[i] * guide[i] + v[i], F(0.0)), F(1.0)) * p[0]
-                for i in range(n):
-                    r[i] = r0[i] + u[i] * (r[i] - r0[i])
-                    g[i] = g0[i] + u[i] * (g[i] - g0[i])
-                    b[i] = b0[i] + u[i] * (b[i] - b0[i])
+                    share[:] = p[0]
+                if codes[k, 2] >= 0 or p[0] < F(1.0):
+                    for i in range(m):
+                        r[i] = r0[i] + share[i] * (r[i] - r0[i])
+                        g[i] = g0[i] + share[i] * (g[i] - g0[i])
+                        b[i] = b0[i] + share[i] * (b[i] - b0[i])
+                lo, hi = 0, n
+            k += 1
         for i in range(n):
-            rgb[row, i, 0], rgb[row, i, 1], rgb[row, i, 2] = r[i], g[i], b[i]
+            rgb[row, i, 0], rgb[row, i, 1], rgb[row, i, 2] = work[0, i], work[1, i], work[2, i]

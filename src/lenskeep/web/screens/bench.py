@@ -102,6 +102,7 @@ class Wanted(BaseModel):
     side: Literal["key", "witness", "thumb"] = "key"
     view: Literal["finished", "original", "tint", "grey"] = "finished"
     step: str | None = None
+    draft: bool = False
     values: dict[str, float | bool | str] = Field(default={}, max_length=40)
 
 
@@ -120,7 +121,7 @@ def _draft_with(studio: Studio, shoot_id: int, wanted: Wanted) -> Recipe:
 @router.post("/shoots/{shoot_id}/bench/picture")
 def picture(studio: InStudio, shoot_id: int, wanted: Wanted) -> Response:
     recipe = _draft_with(studio, shoot_id, wanted)
-    data = studio.stage.picture(wanted.frame, recipe, SIDES[wanted.side], wanted.view, wanted.step)
+    data = studio.stage.picture(wanted.frame, recipe, SIDES[wanted.side], wanted.view, wanted.step, wanted.draft)
     return Response(data, media_type="image/jpeg")
 
 

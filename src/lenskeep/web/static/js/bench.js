@@ -10,7 +10,7 @@ const at = (id) => document.getElementById(id);
 const base = `/shoots/${bench.dataset.shoot}/bench`;
 const VIEWS = ["contours", "tint", "grey", "none"];
 const WITNESS_PAUSE = 250;
-const state = { values: {}, view: "contours", moved: 0, drawn: 0, busy: false, round: null, lastRound: 0 };
+const state = { values: {}, view: "contours", moved: 0, drawn: 0, busy: false, draft: false, round: null, lastRound: 0 };
 
 if (at("key-canvas")) start();
 
@@ -43,15 +43,16 @@ function start() {
     return { frame: picture.frame, side: picture.side, view: seen, step, values: { ...state.values } };
   };
 
-  // --- painting: the key frame first; witnesses when it rests, or every now and then while it doesn't
-  async function render() {
+  // --- painting: the key frame first, as a draft while it moves; witnesses when it rests, or now and then before
+  async function render(draft = false) {
     state.moved += 1;
+    state.draft = draft;
     if (state.busy) return;
     state.busy = true;
     try {
       while (state.drawn !== state.moved) {
         const goal = state.moved;
-        await key.show("finished", await send(`${base}/picture`, wanted(key)));
+        await key.show("finished", await send(`${base}/picture`, { ...wanted(key), draft: state.draft }));
         state.drawn = goal;
         document.dispatchEvent(new CustomEvent("lk:key-drawn", { detail: goal }));
         if (!state.round && (state.drawn === state.moved || performance.now() - state.lastRound > WITNESS_PAUSE)) paintWitnesses();
@@ -105,12 +106,25 @@ function start() {
   let thumbs = "all";
   function rested() {
     clearTimeout(restTimer);
+    if (state.draft) refine();
     restTimer = setTimeout(() => {
       measure();
       if (thumbs) paintThumbs(thumbs === "all" ? null : thumbs);
       thumbs = null;
     }, 120);
     drawRegion();
+  }
+
+  async function refine() {
+    const goal = state.moved;
+    try {
+      const picture = await send(`${base}/picture`, wanted(key));
+      if (goal !== state.moved || state.busy) return;
+      state.draft = false;
+      await key.show("finished", picture);
+    } catch (error) {
+      toast(error.message);
+    }
   }
 
   async function measure() {
@@ -165,7 +179,7 @@ function start() {
   function live(path, value) {
     state.values[path] = value;
     if (path.includes("/region/")) thumbs = thumbs ? "all" : path.split("/")[1];
-    render();
+    render(true);
     if (path.includes("/region/")) drawRegion();
   }
 
@@ -295,5 +309,5 @@ function start() {
   });
 
   placeHandles();
-  render();
+  render(true); // so that the first move finds everything at hand
 }
