@@ -59,10 +59,13 @@ def guided_coefficients(guide: Float, target: Float, fraction: float, eps: float
         return _coefficients(guide, target, radius, eps)
     h, w = guide.shape
     size = (max(1, round(w / step)), max(1, round(h / step)))
-    small = (np.asarray(cv2.resize(x, size, interpolation=cv2.INTER_AREA), np.float32) for x in (guide, target))
-    a, b = _coefficients(*small, max(1, round(radius / step)), eps)
-    a, b = (np.asarray(cv2.resize(x, (w, h), interpolation=cv2.INTER_LINEAR), np.float32) for x in (a, b))
-    return a, b
+    small_guide, small_target = (_resized(x, size, cv2.INTER_AREA) for x in (guide, target))
+    a, b = _coefficients(small_guide, small_target, max(1, round(radius / step)), eps)
+    return _resized(a, (w, h), cv2.INTER_LINEAR), _resized(b, (w, h), cv2.INTER_LINEAR)
+
+
+def _resized(plane: Float, size: tuple[int, int], how: int) -> Float:
+    return np.asarray(cv2.resize(plane, size, interpolation=how), np.float32)
 
 
 def _coefficients(guide: Float, target: Float, radius: int, eps: float) -> tuple[Float, Float]:
