@@ -45,7 +45,7 @@ def views(library: Library) -> dict[str, tuple[str, Callable[[Person], None]]]:
         return act
 
     def grey(person: Person) -> None:
-        open_lane(0)(person)
+        open_lane(5)(person)
         person.press("Grey mask")
         rest(person)
 
@@ -65,8 +65,8 @@ def views(library: Library) -> dict[str, tuple[str, Callable[[Person], None]]]:
         "wall": (wall, nothing),
         "wall-doubtful": (f"{wall}?show=doubtful", nothing),
         "bench": (bench, rest),
-        "bench-step": (bench, open_lane(0)),
-        "bench-ramp": (bench, open_lane(-1)),
+        "bench-step": (bench, open_lane(4)),
+        "bench-ramp": (bench, open_lane(3)),
         "bench-mask": (bench, grey),
         "bench-dim": (bench, dim),
         "bench-save": (bench, save),

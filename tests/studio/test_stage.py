@@ -118,3 +118,10 @@ def test_pull_is_measured_before_and_after(library, tmp_path):
     assert after.brightness > before.brightness + 5
     with pytest.raises((EditProblem, KeyError, ValueError)):
         Stage(library).contours(frame.id, look_recipe(), WITNESS_SIDE, "no such step")
+
+
+def test_a_draft_is_the_same_picture_with_less_detail(library, large):
+    stage = Stage(library)
+    draft, final = (linear(stage.picture(large.id, LOOK, KEY_SIDE, draft=d)).astype(float) for d in (True, False))
+    assert draft.shape == final.shape and np.abs(draft - final).mean() < 2.0
+    assert np.array_equal(linear(stage.picture(large.id, LOOK, KEY_SIDE)).astype(float), final)

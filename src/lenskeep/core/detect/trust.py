@@ -92,6 +92,12 @@ def subject_trust(image: SRGB8, mask: Alpha, saliency: Alpha, by_colour: Alpha, 
     return finding(signs, area)
 
 
+def _undecided(unsure: float) -> str:
+    if unsure > 1.0:
+        return "More of the sky is undecided than found."
+    return f"The sky's border is undecided ({100 * unsure:.0f} % of its area)."
+
+
 def sky_trust(image: SRGB8, mask: Alpha, probability: Alpha) -> Finding:
     """Trust in the sky's mask; a frame clearly without sky is trusted as such."""
     area = float((mask > 0.5).mean())
@@ -101,7 +107,7 @@ def sky_trust(image: SRGB8, mask: Alpha, probability: Alpha) -> Finding:
         return finding([Sign(unsure, 0.004, 0.15, words)], 0.0)
     unsure, differ = undecided_share(probability, area), disagreement(probability, mask)
     signs = [
-        Sign(unsure, 0.30, 0.25, f"The sky's border is undecided ({100 * unsure:.0f} % of its area)."),
+        Sign(unsure, 0.30, 0.25, _undecided(unsure)),
         Sign(differ, 0.14, 0.28, "Kind and colour disagree about where the sky ends."),
         Sign(float(fragments(mask)), 8.0, 0.2, "The sky falls into many pieces."),
         Sign(off_edges(image, mask), 0.35, 0.25, "Part of the sky's border lies on no edge of the picture."),

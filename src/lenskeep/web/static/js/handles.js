@@ -77,12 +77,16 @@ export function drawHandles(svg, part, facts, height, { live, set }) {
   } else {
     const turn = () => (values.angle * Math.PI) / 180;
     dots.push(handle("Middle of the pool", () => place(values.x, values.y), (u, v) => ({ x: u, y: v })));
+    // whichever end of the axis lies on the picture; at its edge when neither does
     const rim = (du, dv) => () => {
       const [cx, cy] = place(values.x, values.y);
       const a = turn();
       const rx = values.rx * anchor.scale[0] * 1000;
       const ry = values.ry * anchor.scale[1] * height;
-      return [cx + du * rx * Math.cos(a) - dv * ry * Math.sin(a), cy + du * rx * Math.sin(a) + dv * ry * Math.cos(a)];
+      const [dx, dy] = [du * rx * Math.cos(a) - dv * ry * Math.sin(a), du * rx * Math.sin(a) + dv * ry * Math.cos(a)];
+      const ends = [[cx + dx, cy + dy], [cx - dx, cy - dy]];
+      const seen = ends.find(([x, y]) => x >= 0 && x <= 1000 && y >= 0 && y <= height) ?? ends[0];
+      return [Math.min(1000, Math.max(0, seen[0])), Math.min(height, Math.max(0, seen[1]))];
     };
     const reach = (u, v) => {
       const [px, py] = place(u, v);

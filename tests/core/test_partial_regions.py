@@ -1,0 +1,78 @@
+"""A step on part of the frame is the step on the whole frame, mixed in by the region's alpha, and nothing elsewhere."""
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from lenskeep.core.adjust import KINDS
+from lenskeep.core.plan import make_plan
+from lenskeep.core.recipe import Recipe
+from lenskeep.core.render import compile_plan, region_alpha, render_rows
+from tests.conftest import frame_of, scene
+
+
+def linear_picture(height=90, width=140, seed=0):
+    return ((scene(height, width, seed) / 255.0) ** 2.2).astype(np.float32)
+
+
+def rendered(picture, *steps):
+    frame = frame_of(picture)
+    recipe = Recipe.model_validate({"name": "A", "steps": [{"id": f"s{i}"} | s for i, s in enumerate(steps)]})
+    return render_rows(compile_plan(make_plan(recipe), frame), picture.copy()), frame, recipe
+
+
+def strong(kind):
+    """The adjustment with every control two thirds of the way up."""
+    return {"kind": kind} | {c.name: c.low + (c.high - c.low) * 0.66 for c in KINDS[kind].controls()}
+
+
+@pytest.mark.parametrize("part", ["subject", "sky", "background", "ramp", "pool"])
+@pytest.mark.parametrize("kind", sorted(KINDS))
+def test_every_adjustment_in_every_part(kind, part):
+    picture = linear_picture()
+    region = {"parts": [{"kind": part}]}
+    partly, frame, recipe = rendered(picture, {"region": region, "adjustments": [strong(kind)], "strength": 0.8})
+    wholly, *_ = rendered(picture, {"adjustments": [strong(kind)]})
+    alpha = 0.8 * region_alpha(frame, recipe.steps[0].region)[..., None]
+    assert np.abs(partly - (picture + alpha * (wholly - picture))).max() < 2e-3 * max(1.0, float(wholly.max()))
+    outside = alpha[..., 0] == 0
+    assert np.array_equal(partly[outside], picture[outside])
+    reached = np.abs(wholly - picture)[alpha[..., 0] > 0.3].max()  # a vignette hardly touches the middle
+    assert np.abs(partly - picture).max() > 0.2 * reached
+
+
+@settings(max_examples=25, deadline=None)
+@given(
+    x=st.floats(-0.2, 1.2), y=st.floats(-0.2, 1.2), r=st.floats(0.02, 0.6), invert=st.booleans(), seed=st.integers(0, 9)
+)
+def test_a_pool_anywhere_even_outside_the_frame(x, y, r, invert, seed):
+    picture = linear_picture(seed=seed)
+    pool = {"kind": "pool", "x": x, "y": y, "rx": r, "ry": r, "invert": invert}
+    step = {"region": {"parts": [pool]}, "adjustments": [{"kind": "exposure", "ev": 1.0}]}
+    partly, frame, recipe = rendered(picture, step)
+    alpha = region_alpha(frame, recipe.steps[0].region)[..., None]
+    assert np.abs(partly - picture * (1 + alpha)).max() < 1e-4
+
+
+def test_steps_one_after_another_each_see_the_one_below():
+    picture = linear_picture()
+    double = {"adjustments": [{"kind": "exposure", "ev": 1.0}]}
+    subject = {"region": {"parts": [{"kind": "subject"}]}}
+    _, frame, recipe = rendered(picture, double | subject)
+    twice, *_ = rendered(picture, double | subject, double, double | subject)
+    alpha = region_alpha(frame, recipe.steps[0].region)[..., None]
+    assert np.abs(twice - picture * (1 + alpha) * 2 * (1 + alpha)).max() < 1e-3
+
+
+def test_rows_and_strips_give_the_same_pixels():
+    picture = linear_picture(97, 131)
+    frame = frame_of(picture)
+    steps = [
+        {"id": "a", "region": {"parts": [{"kind": "subject"}]}, "adjustments": [strong("medium_detail")]},
+        {"id": "b", "adjustments": [strong("vignette"), strong("contrast")]},
+    ]
+    program = compile_plan(make_plan(Recipe.model_validate({"name": "A", "steps": steps})), frame)
+    whole = render_rows(program, picture.copy())
+    parts = [render_rows(program, picture[a : a + 16].copy(), a, 97) for a in range(0, 97, 16)]
+    assert np.array_equal(np.vstack(parts), whole)
