@@ -30,7 +30,7 @@ bench: setup
 
 shots: setup
 	sh tools/chromium.sh
-	$(BIN)/python tools/shots.py
+	$(BIN)/python -m tools.shots
 
 frontend:
 	cd frontend && npm ci && npm run build

@@ -1,14 +1,12 @@
 """How soon a slider's move is seen on the Bench, measured in the browser on the demo shoot."""
 
-import os
 import statistics
 import tempfile
 import time
 from pathlib import Path
 
-from lenskeep.demo.seed import seed
-from lenskeep.store import jobs, shoots
-from lenskeep.studio.engine_room import make_runner
+from lenskeep.demo.seed import ready
+from lenskeep.store import jobs
 from lenskeep.studio.library import Library
 from tests.browser.conftest import Person, open_browser
 from tests.server import Server
@@ -16,7 +14,7 @@ from tests.server import Server
 MOVES = 25
 REST_SECONDS = 2.0
 
-# One move: seconds until the key frame, and until all witnesses, were painted with it.
+# One move: milliseconds until the key frame, and until all witnesses, were painted with it.
 MOVE = """
 const [slider, value, done] = arguments;
 const start = performance.now();
@@ -42,15 +40,13 @@ def measured(home: Path | None = None) -> dict[str, float]:
     """Milliseconds, median of ``MOVES`` moves of one slider with six witnesses beside the key frame."""
     with tempfile.TemporaryDirectory() as scratch:
         library = Library(home or Path(scratch) / "home")
-        if seed(library, print):
-            make_runner(library, os.cpu_count()).run_until_idle()
+        shoot_id = ready(library, print)
         assert not any(j.active for j in jobs.jobs(library.db))
-        shoot = shoots.shoots(library.db)[-1]
         driver = open_browser(Path(scratch) / "profile")
         try:
             with Server(library.home) as server:
                 person = Person(driver, server.address)
-                driver.get(f"{server.address}/shoots/{shoot.id}/bench")
+                driver.get(f"{server.address}/shoots/{shoot_id}/bench")
                 assert len(person.all(".witness")) == 6
                 person.settled("#key-canvas")
                 person.find("[data-open-lane]").click()

@@ -1,33 +1,28 @@
 """Pictures of every main view of the demo shoot, into docs/screenshots: ``make shots``.
 
-Usage: python tools/shots.py [--home LIBRARY] [--out FOLDER] [--size 1280x800] [NAME ...]
+Usage: python -m tools.shots [--home LIBRARY] [--out FOLDER] [--size 1280x800] [NAME ...]
 """
 
 import argparse
-import os
-import sys
 import tempfile
 import time
 from collections.abc import Callable
 from pathlib import Path
 
+from lenskeep.core.detect.find import DETECTOR
+from lenskeep.demo.seed import ready
+from lenskeep.store import frames
+from lenskeep.studio.library import Library
+from tests.browser.conftest import Person, open_browser
+from tests.server import Server
+
 ROOT = Path(__file__).parent.parent
-sys.path.insert(0, str(ROOT))
-
-from lenskeep.core.detect.find import DETECTOR  # noqa: E402
-from lenskeep.demo.seed import seed  # noqa: E402
-from lenskeep.store import frames, shoots  # noqa: E402
-from lenskeep.studio.engine_room import make_runner  # noqa: E402
-from lenskeep.studio.library import Library  # noqa: E402
-from tests.browser.conftest import Person, open_browser  # noqa: E402
-from tests.server import Server  # noqa: E402
 
 
-def views(library: Library) -> dict[str, tuple[str, Callable[[Person], None]]]:
+def views(library: Library, shoot_id: int) -> dict[str, tuple[str, Callable[[Person], None]]]:
     """Name: (address, what to do there)."""
-    shoot = shoots.shoots(library.db)[-1]
-    rows = frames.frames(library.db, shoot.id, DETECTOR)
-    wall, bench = f"/shoots/{shoot.id}", f"/shoots/{shoot.id}/bench"
+    rows = frames.frames(library.db, shoot_id, DETECTOR)
+    wall, bench = f"/shoots/{shoot_id}", f"/shoots/{shoot_id}/bench"
     worst = min(rows, key=lambda f: f.facts.trust if f.facts else 0)
 
     def nothing(_: Person) -> None:
@@ -88,8 +83,7 @@ def main() -> None:
     words.out.mkdir(parents=True, exist_ok=True)
     with tempfile.TemporaryDirectory() as scratch:
         library = Library(words.home or Path(scratch) / "home")
-        if seed(library, print):
-            make_runner(library, os.cpu_count()).run_until_idle()
+        shoot_id = ready(library, print)
         driver = open_browser(Path(scratch) / "profile")
         width, height = (int(n) for n in words.size.split("x"))
         try:
@@ -97,7 +91,7 @@ def main() -> None:
                 person = Person(driver, server.address)
                 device = {"width": width, "height": height, "deviceScaleFactor": 1, "mobile": False}
                 driver.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", device)
-                for name, (address, act) in views(library).items():
+                for name, (address, act) in views(library, shoot_id).items():
                     if words.names and name not in words.names:
                         continue
                     driver.get(server.address + address)

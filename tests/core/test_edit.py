@@ -16,7 +16,8 @@ CHANGES = ["add", "remove", "move", "adjustment", "drop adjustment", "part", "dr
 def do(recipe, change, data):
     """One change at a step that exists."""
     if change == "add" or not recipe.steps:
-        return edit.add_step(recipe, data.draw(st.sampled_from(WHERE)), data.draw(st.sampled_from(sorted(KINDS))))[0]
+        where, what = data.draw(st.sampled_from(WHERE)), data.draw(st.sampled_from(sorted(KINDS)))
+        return edit.add_step(recipe, where, what, f"s{data.draw(st.uuids(version=4)).hex}")
     step = data.draw(st.sampled_from(recipe.steps))
     if change == "remove":
         return edit.remove_step(recipe, step.id)
@@ -50,8 +51,9 @@ def test_any_sequence_of_changes_gives_a_valid_recipe_and_leaves_the_old_one(cha
 @pytest.mark.parametrize(
     ("change", "words"),
     [
-        (lambda r: edit.add_step(r, "nowhere", "exposure"), "where"),
-        (lambda r: edit.add_step(r, "sky", "nothing-known"), "what"),
+        (lambda r: edit.add_step(r, "nowhere", "exposure", "b"), "where"),
+        (lambda r: edit.add_step(r, "sky", "nothing-known", "b"), "what"),
+        (lambda r: edit.add_step(r, "sky", "haze", "a"), "same id"),
         (lambda r: edit.remove_step(r, "none"), "no longer"),
         (lambda r: edit.remove_adjustment(r, "a", 5), "no longer"),
         (lambda r: edit.remove_part(r, "a", 0), "no longer"),

@@ -65,8 +65,8 @@ def test_content_keys_tell_looks_apart_and_nothing_else():
 
 
 def test_editing_adds_moves_removes_and_sets():
-    r, first = edit.add_step(Recipe(), "subject", "exposure")
-    r, second = edit.add_step(r, "whole", "vignette")
+    first, second = "s1", "s2"
+    r = edit.add_step(edit.add_step(Recipe(), "subject", "exposure", first), "whole", "vignette", second)
     assert [s.name for s in r.steps] == ["Subject – exposure", "Whole frame – vignette"]
     r = edit.move_step(r, second, -5)
     assert [s.id for s in r.steps] == [second, first]
@@ -92,6 +92,6 @@ def test_editing_adds_moves_removes_and_sets():
     ],
 )
 def test_a_value_that_can_not_be_set_is_refused(path, value):
-    r, _ = edit.add_step(Recipe(), "subject", "exposure")
+    r = edit.add_step(Recipe(), "subject", "exposure", "s1")
     with pytest.raises(edit.EditProblem):
         edit.set_values(r, {path: value})

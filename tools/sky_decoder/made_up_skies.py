@@ -69,6 +69,12 @@ def encoded(x):
     return np.clip(x, 0, 1) ** (1 / 2.2)
 
 
+def cover(share, out, over, light):
+    """Put ``light`` (h, w, 3) in front where ``over`` (h, w) is 1. In place."""
+    out[:] = out * (1 - over[..., None]) + light * over[..., None]
+    share *= 1 - over
+
+
 def hills(share, out, colour, random, blur):
     """One to three hazy ridges or woods in front of the sky, nearly the sky's own colour far off. In place."""
     h, w = share.shape
@@ -86,8 +92,7 @@ def hills(share, out, colour, random, blur):
         over = cv2.GaussianBlur(over, (0, 0), blur)
         far = far * random.uniform(0.6, 0.95)
         grain = 1 + fractal(h, w, random, 1.0)[..., None] * random.uniform(0.0, 0.12)
-        out[:] = out * (1 - over[..., None]) + np.clip(far * grain, 0, 1) * over[..., None]
-        share *= 1 - over
+        cover(share, out, over, np.clip(far * grain, 0, 1))
 
 
 def lines(share, out, random, blur):
@@ -113,8 +118,7 @@ def lines(share, out, random, blur):
                 cv2.circle(tint, (cx, cy), max(1, int(size / 2)), (1, 0.95, 0.8), -1)
     over = cv2.GaussianBlur(over, (0, 0), blur)
     tint = cv2.GaussianBlur(tint, (0, 0), blur)
-    out[:] = out * (1 - over[..., None]) + tint * over[..., None]
-    share *= 1 - over
+    cover(share, out, over, tint)
 
 
 def water(share, out, above, line, random):
@@ -126,9 +130,7 @@ def water(share, out, above, line, random):
     over = cv2.GaussianBlur(over, (0, 0), random.uniform(0.5, 3))
     ripples = cv2.resize(fractal(h, max(8, w // 8), random, random.uniform(0.7, 1.3)), (w, h))
     bright = np.clip(random.uniform(0.35, 0.9) + ripples * random.uniform(0.03, 0.25), 0, 1.2)[..., None]
-    mirrored = np.clip(above[::-1] * bright, 0, 1)
-    out[:] = out * (1 - over[..., None]) + mirrored * over[..., None]
-    share *= 1 - over
+    cover(share, out, over, np.clip(above[::-1] * bright, 0, 1))
     return line + deep
 
 
@@ -151,8 +153,7 @@ def made_scene(ground, subject, random):
     below = (np.arange(h)[:, None] >= line[None]).astype(np.float32)
     if random.random() < 0.5:
         below = cv2.GaussianBlur(below, (0, 0), blur)
-    out = out * (1 - below[..., None]) + ground * below[..., None]
-    share *= 1 - below
+    cover(share, out, below, ground)
     if random.random() < 0.6:
         lines(share, out, random, blur)
     if subject is not None:
@@ -160,10 +161,9 @@ def made_scene(ground, subject, random):
         scale = random.uniform(0.35, 0.8) * h / picture.shape[0]
         small, cut = (cv2.resize(x, None, fx=scale, fy=scale, interpolation=cv2.INTER_AREA) for x in (picture, mask))
         ph, pw = min(cut.shape[0], h), min(cut.shape[1], w)
-        small, cut = small[:ph, :pw], cut[:ph, :pw, None]
+        small, cut = small[:ph, :pw], cut[:ph, :pw]
         y, x = h - ph - random.integers(0, max(1, (h - ph) // 3)), random.integers(0, max(1, w - pw + 1))
-        out[y : y + ph, x : x + pw] = out[y : y + ph, x : x + pw] * (1 - cut) + small * cut
-        share[y : y + ph, x : x + pw] *= 1 - cut[..., 0]
+        cover(share[y : y + ph, x : x + pw], out[y : y + ph, x : x + pw], cut, small)
     if random.random() < 0.4:  # light spills from a bright sky over what stands before it
         spill = cv2.GaussianBlur((out * share[..., None]).astype(np.float32), (0, 0), random.uniform(0.01, 0.05) * w)
         out = out + spill * random.uniform(0.03, 0.25)

@@ -20,13 +20,12 @@ from samples import grounds_and_subjects, kept_aside, made_up, of_photograph, re
 from torch import nn
 from torch.nn.functional import binary_cross_entropy_with_logits, interpolate
 
-from lenskeep.core.detect.tensors import backbone_input
+from lenskeep.core.detect.sky import DECODED_STAGES, LONG_SIDES, decoder_inputs
 from lenskeep.files.weights import backbone_session
 
 HERE = Path(__file__).parent
 MADE_SCENES, ROUNDS, BATCH, RATE = 2000, 12, 12, 2e-3
 WINDOW = 9  # of the deepest stage, 1/32 of the picture
-STAGES = (1, 2, 3, 4, 5, 6)  # of the backbone; the first, at half size, is replaced by the picture itself
 WIDTHS = {1: 24, 2: 48, 3: 88, 4: 120, 5: 208, 6: 352}
 
 
@@ -52,7 +51,7 @@ class Decoder(nn.Module):
 
     def forward(self, picture, s1, s2, s3, s4, s5, s6):
         s1, s2, s3, s4, s5, s6 = (
-            self.drop(self.norm[str(k)](s)) for k, s in zip(STAGES, (s1, s2, s3, s4, s5, s6), strict=True)
+            self.drop(self.norm[str(k)](s)) for k, s in zip(DECODED_STAGES, (s1, s2, s3, s4, s5, s6), strict=True)
         )
         deep = torch.cat([s5, s6], 1)
         ones = torch.ones_like(deep[:, :1])
@@ -74,13 +73,6 @@ def half(x: np.ndarray) -> np.ndarray:
     return cv2.resize(x, (x.shape[1] // 2, x.shape[0] // 2), interpolation=cv2.INTER_AREA)
 
 
-def inputs(picture: np.ndarray, backbone, long_side: int) -> tuple[np.ndarray, list[np.ndarray]]:
-    """The half-size picture (3, h/2, w/2) in -1…1 and the stages, each (channels, h, w)."""
-    x = backbone_input(picture, long_side)
-    stages = backbone.run(None, {"x": x})
-    return half(x[0].transpose(1, 2, 0)).transpose(2, 0, 1), [stages[k][0] for k in STAGES]
-
-
 _backbone = _made = None
 
 
@@ -92,9 +84,9 @@ def _ready(folder, rows, rectangles):
 
 
 def _sample(picture, label):
-    small, stages = inputs(np.ascontiguousarray(picture), _backbone, max(picture.shape[:2]))
+    fed = decoder_inputs(np.ascontiguousarray(picture), max(picture.shape[:2]), _backbone)
     known = label[::2, ::2] if (label < 0).any() else half(np.ascontiguousarray(label))
-    return [np.asarray(p, np.float16) for p in (small, *stages, known[None])]
+    return [np.asarray(p, np.float16) for p in (*(x[0] for x in fed.values()), known[None])]
 
 
 def _samples(job):
@@ -164,17 +156,15 @@ def fit(samples) -> Decoder:
 
 def export(net: Decoder, out: Path, backbone) -> None:
     """One ONNX file whose inputs are the half-size picture and the stages, and whose output is p, 0…1."""
-    small, stages = inputs(np.zeros((352, 512, 3), np.uint8), backbone, 512)
-    example = tuple(torch.from_numpy(np.ascontiguousarray(x))[None].float() for x in (small, *stages))
-    names = ["picture", *(f"s{k}" for k in STAGES)]
-    axes = {name: {2: f"h_{name}", 3: f"w_{name}"} for name in [*names, "p"]}
+    fed = decoder_inputs(np.zeros((352, 512, 3), np.uint8), 512, backbone)
+    axes = {name: {2: f"h_{name}", 3: f"w_{name}"} for name in [*fed, "p"]}
     torch.onnx.export(
         Sky(net),
-        example,
+        tuple(torch.from_numpy(x) for x in fed.values()),
         str(out),
         dynamo=False,
         opset_version=17,
-        input_names=names,
+        input_names=list(fed),
         output_names=["p"],
         dynamic_axes=axes,
     )
@@ -196,9 +186,9 @@ def check(folder, rows, rectangles, backbone, net, words):
     found, false = {}, {}
     for row in rows:
         image, label, _ = read(folder, row, rectangles)
-        small, stages = inputs(np.rint(image * 255).astype(np.uint8), backbone, 640)
+        fed = decoder_inputs(np.rint(image * 255).astype(np.uint8), LONG_SIDES[0], backbone)
         with torch.no_grad():
-            logit = net(*(torch.from_numpy(np.ascontiguousarray(x))[None].float() for x in (small, *stages)))
+            logit = net(*(torch.from_numpy(x) for x in fed.values()))
         p = cv2.resize(logit[0, 0].numpy(), label.shape[::-1], interpolation=cv2.INTER_LINEAR) > 0
         counted = label >= 0
         if (label == 1).any():

@@ -36,17 +36,10 @@ def _index(recipe: Recipe, step_id: str) -> int:
     raise EditProblem("This step is no longer in the recipe.")
 
 
-def new_id(recipe: Recipe) -> str:
-    """A step id that the recipe does not use."""
-    taken = {step.id for step in recipe.steps}
-    return next(f"s{n}" for n in range(1, 1000) if f"s{n}" not in taken)
-
-
-def add_step(recipe: Recipe, where: str, what: str, step_id: str | None = None) -> tuple[Recipe, str]:
+def add_step(recipe: Recipe, where: str, what: str, step_id: str) -> Recipe:
     """Add a step at the end: ``where`` is a part's kind or "whole", ``what`` an adjustment's kind or "".
 
-    ``step_id`` should be one that no version of the recipe ever used, since frames keep their own changes by it; by
-    default only the ids in this recipe are avoided. Returns the recipe and the new step's id.
+    ``step_id`` must be one that no version of the recipe ever used, since frames keep their own changes by it.
     """
     if where != "whole" and where not in PART_KINDS:
         raise EditProblem("Choose where the step works.")
@@ -56,10 +49,8 @@ def add_step(recipe: Recipe, where: str, what: str, step_id: str | None = None) 
     place = "Whole frame" if where == "whole" else PART_KINDS[where].label
     name = f"{place} – {KINDS[what].label.lower()}" if what else place
     adjustments = [{"kind": what}] if what else []
-    step = Step.model_validate(
-        {"id": step_id or new_id(recipe), "name": name, "region": region.model_dump(), "adjustments": adjustments}
-    )
-    return _steps(recipe, lambda steps: steps.append(step.model_dump(mode="json"))), step.id
+    step = Step.model_validate({"id": step_id, "name": name, "region": region.model_dump(), "adjustments": adjustments})
+    return _steps(recipe, lambda steps: steps.append(step.model_dump(mode="json")))
 
 
 def remove_step(recipe: Recipe, step_id: str) -> Recipe:

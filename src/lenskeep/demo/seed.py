@@ -6,6 +6,7 @@ from importlib.resources import as_file, files
 from lenskeep.files.recipes import recipe_from_json
 from lenskeep.store import recipes, shoots
 from lenskeep.studio import bring_in, finding, looks
+from lenskeep.studio.engine_room import make_runner
 from lenskeep.studio.library import Library
 
 SHOOT = "Terriers at the ferry pier"
@@ -27,3 +28,12 @@ def seed(library: Library, say: Callable[[str], None]) -> bool:
     saved = recipes.save_recipe(library.db, recipe_from_json(text))
     looks.give_look(library, shoot_id, saved.id, 1.0)
     return True
+
+
+def ready(library: Library, say: Callable[[str], None]) -> int:
+    """The demo shoot's id, seeded and worked through in this process if it is not there yet."""
+    if seed(library, say):
+        make_runner(library).run_until_idle()
+    shoot = shoots.shoot_by_name(library.db, SHOOT)
+    assert shoot is not None
+    return shoot.id

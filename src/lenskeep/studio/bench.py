@@ -42,9 +42,8 @@ def change(library: Library, shoot_id: int, op: str, values: dict[str, Any]) -> 
     step = str(values.get("step", ""))
     added = None
     if op == "add-step":
-        recipe, added = edit.add_step(
-            recipe, str(values.get("where", "")), str(values.get("what", "")), f"s{secrets.token_hex(4)}"
-        )
+        added = f"s{secrets.token_hex(4)}"
+        recipe = edit.add_step(recipe, str(values.get("where", "")), str(values.get("what", "")), added)
         did = "adding a step"
     elif op == "remove-step":
         recipe, did = edit.remove_step(recipe, step), "removing a step"

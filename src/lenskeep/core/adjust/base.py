@@ -1,5 +1,6 @@
 """What every adjustment is: a model that describes itself to the interface, and the operations it compiles to."""
 
+from abc import ABC, abstractmethod
 from dataclasses import dataclass
 from functools import cached_property
 from typing import Any, ClassVar, Self
@@ -54,7 +55,7 @@ class Control:
     scales: bool
 
 
-class Adjustment(BaseModel):
+class Adjustment(BaseModel, ABC):
     """Base of all adjustments. Subclasses set ``kind`` (a Literal with a default) and the class variables below."""
 
     model_config = ConfigDict(extra="forbid", frozen=True)
@@ -64,9 +65,9 @@ class Adjustment(BaseModel):
     needs_picture: ClassVar[bool] = False
     """Whether ``operations`` looks at the picture below (a wide filter)."""
 
+    @abstractmethod
     def operations(self, below: Below) -> list[Op]:
         """The operations that turn the picture below into the adjusted one. Not called when neutral."""
-        raise NotImplementedError
 
     @classmethod
     def controls(cls) -> list[Control]:

@@ -6,7 +6,7 @@ import numpy as np
 from lenskeep.core.colour.transfer import DECODE8
 from lenskeep.core.detect.edges import colour_guided, without_specks
 from lenskeep.core.detect.tensors import backbone_input
-from lenskeep.core.types import SRGB8, Alpha, Session
+from lenskeep.core.types import SRGB8, Alpha, Float, Session
 
 LONG_SIDES = (640, 896)
 """The smaller sees what the whole is, the larger finds gaps and thin things; their mean does better than either."""
@@ -24,19 +24,21 @@ def sky_probability(image: SRGB8, backbone: Session, decoder: Session) -> Alpha:
     h, w = image.shape[:2]
     total = np.zeros((h, w), np.float32)
     for side in LONG_SIDES:
-        share = _decoded(image, side, backbone, decoder)
+        share = np.asarray(decoder.run(None, decoder_inputs(image, side, backbone))[0][0, 0], np.float32)
         total += np.clip(cv2.resize(share, (w, h), interpolation=cv2.INTER_CUBIC), 0, 1)
     return total / np.float32(len(LONG_SIDES))
 
 
-def _decoded(image: SRGB8, long_side: int, backbone: Session, decoder: Session) -> Alpha:
+def decoder_inputs(image: SRGB8, long_side: int, backbone: Session) -> dict[str, Float]:
+    """What the decoder is fed, here as in training: ``picture`` (1, 3, h, w) at half the network's input size and the
+    backbone's stages ``s1`` … ``s6``.
+    """
     x = backbone_input(image, long_side)
     stages = backbone.run(None, {"x": x})
     half = (x.shape[3] // 2, x.shape[2] // 2)
     picture = cv2.resize(np.ascontiguousarray(x[0].transpose(1, 2, 0)), half, interpolation=cv2.INTER_AREA)
-    inputs = {"picture": np.ascontiguousarray(picture.transpose(2, 0, 1)[None])}
-    share = decoder.run(None, inputs | {f"s{k}": stages[k] for k in DECODED_STAGES})[0]
-    return np.asarray(share[0, 0], np.float32)
+    named = {f"s{k}": stages[k] for k in DECODED_STAGES}
+    return {"picture": np.ascontiguousarray(picture.transpose(2, 0, 1)[None], np.float32), **named}
 
 
 def find_sky(image: SRGB8, backbone: Session, decoder: Session) -> tuple[Alpha, Alpha]:

@@ -1,6 +1,5 @@
 """Trust in a mask: signs of trouble, each with the words a photographer reads, added up to a score in 0…1."""
 
-from collections.abc import Callable
 from dataclasses import dataclass
 
 import cv2
@@ -72,16 +71,22 @@ def finding(signs: list[Sign], area: float) -> Finding:
     return Finding(trust=round(trust, 3), area=round(area, 5), reasons=[s.words for s in costly])
 
 
+def undecided_words(what: str, border: str, unsure: float) -> str:
+    """Words for ``undecided_share``, which grows past 1 where little was found."""
+    if unsure > 1.0:
+        return f"More of the {what} is undecided than found."
+    return f"The {what}'s {border} is undecided ({100 * unsure:.0f} % of its area)."
+
+
 def subject_trust(image: SRGB8, mask: Alpha, saliency: Alpha, by_colour: Alpha, sky: Alpha) -> Finding:
     """Trust in the subject's mask; without a subject, 0.3 and the reason."""
     area = float((mask > 0.5).mean())
     if area == 0.0:
         return Finding(trust=0.3, area=0.0, reasons=["No clear subject was found."])
     overlap = float(np.minimum(mask, sky).sum()) / max(float(mask.sum()), 1.0)
-    say: Callable[[float], str] = lambda v: f"{100 * v:.0f} %"  # noqa: E731
     unsure, differ = undecided_share(saliency, area), disagreement(saliency, by_colour)
     signs = [
-        Sign(unsure, 0.30, 0.25, f"The subject's outline is undecided ({say(unsure)} of its area)."),
+        Sign(unsure, 0.30, 0.25, undecided_words("subject", "outline", unsure)),
         Sign(differ, 0.13, 0.28, "Shape and colour disagree about where the subject ends."),
         Sign(float(fragments(mask)), 3.0, 0.3, "The subject falls into many pieces."),
         Sign(border_share(mask), 0.35, 0.25, "The subject fills much of the frame's edge."),
@@ -90,12 +95,6 @@ def subject_trust(image: SRGB8, mask: Alpha, saliency: Alpha, by_colour: Alpha, 
         Sign(max(0.004 - area, 0.0), 0.002, 0.25, "The subject is very small."),
     ]
     return finding(signs, area)
-
-
-def _undecided(unsure: float) -> str:
-    if unsure > 1.0:
-        return "More of the sky is undecided than found."
-    return f"The sky's border is undecided ({100 * unsure:.0f} % of its area)."
 
 
 def sky_trust(image: SRGB8, mask: Alpha, probability: Alpha) -> Finding:
@@ -107,7 +106,7 @@ def sky_trust(image: SRGB8, mask: Alpha, probability: Alpha) -> Finding:
         return finding([Sign(unsure, 0.004, 0.15, words)], 0.0)
     unsure, differ = undecided_share(probability, area), disagreement(probability, mask)
     signs = [
-        Sign(unsure, 0.30, 0.25, _undecided(unsure)),
+        Sign(unsure, 0.30, 0.25, undecided_words("sky", "border", unsure)),
         Sign(differ, 0.14, 0.28, "Kind and colour disagree about where the sky ends."),
         Sign(float(fragments(mask)), 8.0, 0.2, "The sky falls into many pieces."),
         Sign(off_edges(image, mask), 0.35, 0.25, "Part of the sky's border lies on no edge of the picture."),

@@ -157,10 +157,10 @@ def run_rows(
     """
     rows, n = rgb.shape[0], rgb.shape[1]
     ph, pw = planes.shape[1], planes.shape[2]
-    work = np.empty((21, n), np.float32)
+    work = np.empty((19, n), np.float32)
     left, right = np.empty(n, np.int32), np.empty(n, np.int32)
     across, line = np.empty(n, np.float32), np.empty(pw, np.float32)
-    guide, alpha = work[19], work[20]
+    guide, alpha = work[8], work[18]
     for i in range(n):
         x = min(max((F(i) + F(0.5)) / F(n) * F(pw) - F(0.5), F(0.0)), F(pw - 1))
         left[i] = np.int32(x)

@@ -1,5 +1,6 @@
 """What every part of a region is, and what it may look at to draw its alpha."""
 
+from abc import ABC, abstractmethod
 from dataclasses import dataclass, field
 from typing import Any, ClassVar, Literal
 
@@ -31,7 +32,7 @@ def position(label: str, default: float, low: float = -1.0, high: float = 2.0) -
     return Field(default=default, ge=low, le=high, title=label)
 
 
-class Part(BaseModel):
+class Part(BaseModel, ABC):
     """Base of all parts. Subclasses set ``kind`` (a Literal with a default), ``label`` and ``help``."""
 
     model_config = ConfigDict(extra="forbid", frozen=True)
@@ -40,9 +41,9 @@ class Part(BaseModel):
     combine: Combine = Field(default="add", title="Combined by")
     invert: bool = Field(default=False, title="Inverted")
 
+    @abstractmethod
     def alpha(self, found: Found) -> Alpha:
         """The part's alpha at proxy size, before ``invert``."""
-        raise NotImplementedError
 
     def words(self) -> str:
         """The part in the region's sentence."""

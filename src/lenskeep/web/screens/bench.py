@@ -55,13 +55,7 @@ def show(request: Request, studio: InStudio, shoot_id: int, key: int | None = No
         row = frames.frame(studio.library.db, key, "")
         if row is not None and row.shoot_id == shoot_id:
             shoots.set_key_frame(studio.library.db, shoot_id, key)
-    context = _lanes(studio, shoot_id)
-    context |= {
-        "frame_count": len(frames.frames(studio.library.db, shoot_id, "")),
-        "key_side": KEY_SIDE,
-        "witness_side": WITNESS_SIDE,
-    }
-    return page(request, "bench/bench.html", context)
+    return page(request, "bench/bench.html", _lanes(studio, shoot_id))
 
 
 @router.post("/shoots/{shoot_id}/bench/edit", response_class=HTMLResponse)
