@@ -83,8 +83,9 @@ def deliver(folder: Path) -> None:
     small = to_srgb8(photo.reduced(PROXY_SIDE))
     found = find(small, detectors, (photo.height, photo.width))
     find_seconds = median_seconds(lambda: find(small, detectors), 3)
-    write_mask(computed.subject, found.subject)
-    write_mask(computed.sky, found.sky)
+    for name, mask in found.masks.items():
+        write_mask(computed.mask(name), mask)
+    write_mask(computed.mask("pieces"), found.pieces)
     del photo
     plan = make_plan(six_steps())
 

@@ -10,7 +10,7 @@ from PIL import Image
 
 from lenskeep.core.detect.find import DETECTOR, to_mask8
 from lenskeep.core.engine.planes import PROXY_SIDE
-from lenskeep.core.facts import Box, Facts, Finding, Skyline
+from lenskeep.core.facts import Box, Facts, Finding, Piece, Skyline
 from lenskeep.core.recipe import Recipe
 from lenskeep.core.regions import Found
 from lenskeep.core.render import Frame
@@ -49,6 +49,10 @@ def write_photo(path: Path, seed: int = 0, taken: str | None = None, height: int
     return path
 
 
+def piece(label: int, kind: str, box: Box, area: float, colour: tuple[float, float, float]) -> Piece:
+    return Piece(label=label, kind=kind, box=box, area=area, colour=colour)
+
+
 def facts_for(height: int, width: int, **changes: object) -> Facts:
     data: dict[str, object] = {
         "detector": "test",
@@ -58,17 +62,26 @@ def facts_for(height: int, width: int, **changes: object) -> Facts:
         "skyline": Skyline(left=0.45, right=0.45),
         "subject": Finding(trust=0.95, area=0.1),
         "sky": Finding(trust=0.95, area=0.45),
+        "areas": {"animals": 0.1, "greenery": 0.45},
+        "pieces": [
+            piece(1, "animal", Box(x0=0.35, y0=0.38, x1=0.65, y1=0.82), 0.1, (0.6, 0.06, 0.1)),
+            piece(2, "sky", Box(x0=0, y0=0, x1=1, y1=0.45), 0.45, (0.8, -0.02, -0.05)),
+            piece(3, "greenery", Box(x0=0, y0=0.45, x1=1, y1=1), 0.45, (0.45, -0.05, 0.06)),
+        ],
     }
     return Facts.model_validate(data | changes)
 
 
 def frame_of(linear: np.ndarray, **changes: object) -> Frame:
-    """A frame with a disc as its subject and the upper 45 % as its sky."""
+    """A frame with a disc as its subject, an animal, the upper 45 % as its sky and greenery below."""
     h, w = linear.shape[:2]
     y, x = np.mgrid[:h, :w]
     subject = np.clip((0.22 * h - np.hypot(x - 0.5 * w, y - 0.6 * h)) / 2 + 0.5, 0, 1).astype(np.float32)
     sky = np.clip((0.45 * h - y) / 2, 0, 1).astype(np.float32)
-    return Frame(linear, Found(subject, sky, facts_for(h, w, **changes)), h, w)
+    ground = ((1 - subject) * (1 - sky)).astype(np.float32)
+    masks = {"subject": subject, "sky": sky, "animals": subject, "greenery": ground}
+    pieces = np.where(subject > 0.5, 1, np.where(sky > 0.5, 2, 3)).astype(np.uint8)
+    return Frame(linear, Found(linear, masks, facts_for(h, w, **changes), pieces, "made-up"), h, w)
 
 
 def ready_shoot(library: Library, folder: Path, count: int, height: int = 200, width: int = 300) -> int:
@@ -87,8 +100,9 @@ def ready_shoot(library: Library, folder: Path, count: int, height: int = 200, w
         write_whole(computed.base, jpeg_bytes(to_srgb8(base), tasks.BASE_QUALITY))
         write_whole(computed.thumb, jpeg_bytes(to_srgb8(base), tasks.THUMB_QUALITY))
         found = frame_of(smaller(base, PROXY_SIDE)).found
-        write_mask(computed.subject, to_mask8(found.subject))
-        write_mask(computed.sky, to_mask8(found.sky))
+        for name in found.masks:
+            write_mask(computed.mask(name), to_mask8(found.mask(name)))
+        write_mask(computed.mask("pieces"), found.pieces)
         doubt = {"trust": 0.4, "area": 0.1, "reasons": ["Subject and sky overlap."]} if i % 3 == 2 else None
         facts = facts_for(
             height, width, detector=DETECTOR, **({"subject": Finding.model_validate(doubt)} if doubt else {})

@@ -10,11 +10,12 @@ from lenskeep.core.render import Frame, compile_plan, render
 from lenskeep.files.photo import to_srgb8
 
 picture = np.full((16, 24, 3), 0.2, np.float32)
-mask = np.zeros((16, 24), np.float32)
 none = Finding(trust=1.0, area=0.0)
-frame = Frame(picture, Found(mask, mask, Facts(detector="", width=24, height=16, subject=none, sky=none)), 16, 24)
+frame = Frame(picture, Found(picture, {}, Facts(detector="", width=24, height=16, subject=none, sky=none)), 16, 24)
+stroke = {"points": [[0.2, 0.5], [0.8, 0.5]], "edge_aware": True}
+region = {"parts": [{"kind": "brush", "strokes": [stroke]}]}
 adjustments = [{"kind": "exposure", "ev": 0.1}, {"kind": "haze", "haze": 10}]
-plan = make_plan(Recipe.model_validate({"steps": [{"id": "a", "adjustments": adjustments}]}))
+plan = make_plan(Recipe.model_validate({"steps": [{"id": "a", "region": region, "adjustments": adjustments}]}))
 render(compile_plan(plan, frame), lambda a, b: picture[a:b].copy(), 16, 24)
 to_srgb8(picture)
 from lenskeep.core.colour.transfer import DECODE8  # noqa: E402

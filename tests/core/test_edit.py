@@ -4,7 +4,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from lenskeep.core import edit
+from lenskeep.core import edit, edit_regions
 from lenskeep.core.adjust import KINDS
 from lenskeep.core.recipe import Recipe
 from lenskeep.core.regions import PART_KINDS
@@ -28,9 +28,9 @@ def do(recipe, change, data):
     if change == "drop adjustment" and step.adjustments:
         return edit.remove_adjustment(recipe, step.id, len(step.adjustments) - 1)
     if change == "part":
-        return edit.add_part(recipe, step.id, data.draw(st.sampled_from(WHERE[1:])), "only within")
+        return edit_regions.add_part(recipe, step.id, data.draw(st.sampled_from(WHERE[1:])), "only within")
     if change == "drop part" and step.region.parts:
-        return edit.remove_part(recipe, step.id, 0)
+        return edit_regions.remove_part(recipe, step.id, 0)
     return edit.set_values(recipe, {f"steps/{step.id}/strength": data.draw(st.floats(0, 2))})
 
 
@@ -56,8 +56,8 @@ def test_any_sequence_of_changes_gives_a_valid_recipe_and_leaves_the_old_one(cha
         (lambda r: edit.add_step(r, "sky", "haze", "a"), "same id"),
         (lambda r: edit.remove_step(r, "none"), "no longer"),
         (lambda r: edit.remove_adjustment(r, "a", 5), "no longer"),
-        (lambda r: edit.remove_part(r, "a", 0), "no longer"),
-        (lambda r: edit.add_part(r, "a", "nothing-known", "add"), "part"),
+        (lambda r: edit_regions.remove_part(r, "a", 0), "no longer"),
+        (lambda r: edit_regions.add_part(r, "a", "nothing-known", "add"), "part"),
         (lambda r: edit.set_values(r, {"steps/a/adjustments/0/ev": "bright"}), "ev"),
         (lambda r: edit.set_values(r, {"steps/a/adjustments/0/ev": 77}), "ev"),
         (lambda r: edit.set_values(r, {"steps/a/adjustments/7/ev": 0}), "nothing at"),

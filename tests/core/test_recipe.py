@@ -5,7 +5,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from pydantic import ValidationError
 
-from lenskeep.core import edit
+from lenskeep.core import edit, edit_regions
 from lenskeep.core.adjust import KINDS
 from lenskeep.core.plan import make_plan
 from lenskeep.core.recipe import FrameOverride, Recipe, StepOverride, content_key, recipe_schema
@@ -70,11 +70,11 @@ def test_editing_adds_moves_removes_and_sets():
     assert [s.name for s in r.steps] == ["Subject – exposure", "Whole frame – vignette"]
     r = edit.move_step(r, second, -5)
     assert [s.id for s in r.steps] == [second, first]
-    r = edit.add_part(r, first, "ramp", "only within")
+    r = edit_regions.add_part(r, first, "ramp", "only within")
     r = edit.set_values(r, {f"steps/{first}/adjustments/0/ev": 1.5, f"steps/{first}/region/parts/1/y2": 0.8})
     assert r.step(first).adjustments[0].ev == 1.5
     assert r.step(first).region.parts[1].y2 == 0.8
-    r = edit.remove_part(edit.add_adjustment(r, first, "haze"), first, 1)
+    r = edit_regions.remove_part(edit.add_adjustment(r, first, "haze"), first, 1)
     assert len(edit.remove_adjustment(r, first, 0).step(first).adjustments) == 1
     assert [s.id for s in edit.remove_step(r, second).steps] == [first]
 

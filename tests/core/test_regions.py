@@ -14,7 +14,9 @@ alphas = arrays(np.float32, (4, 5), elements=st.floats(0, 1, width=32))
 def found(h: int = 80, w: int = 120, **changes: object) -> Found:
     y, x = np.mgrid[:h, :w]
     subject = (np.hypot(x - 0.5 * w, y - 0.6 * h) < 0.2 * h).astype(np.float32)
-    return Found(subject, (y < 0.4 * h).astype(np.float32), facts_for(h, w, **changes))
+    picture = np.stack([0.1 + 0.8 * x / w, 0.3 + 0.2 * y / h, np.full((h, w), 0.3)], -1).astype(np.float32)
+    masks = {"subject": subject, "sky": (y < 0.4 * h).astype(np.float32)}
+    return Found(picture, masks, facts_for(h, w, **changes))
 
 
 def region(*parts: dict, **more: object) -> Region:

@@ -23,13 +23,13 @@ def checked_recipe(data: dict[str, Any]) -> Recipe:
         raise EditProblem(f"{str(first['loc'][-1]).replace('_', ' ')}: {first['msg']}") from error
 
 
-def _steps(recipe: Recipe, change: Callable[[list[dict[str, Any]]], None]) -> Recipe:
+def change_steps(recipe: Recipe, change: Callable[[list[dict[str, Any]]], None]) -> Recipe:
     data = recipe.model_dump(mode="json")
     change(data["steps"])
     return checked_recipe(data)
 
 
-def _index(recipe: Recipe, step_id: str) -> int:
+def index_of(recipe: Recipe, step_id: str) -> int:
     for i, step in enumerate(recipe.steps):
         if step.id == step_id:
             return i
@@ -50,51 +50,37 @@ def add_step(recipe: Recipe, where: str, what: str, step_id: str) -> Recipe:
     name = f"{place} – {KINDS[what].label.lower()}" if what else place
     adjustments = [{"kind": what}] if what else []
     step = Step.model_validate({"id": step_id, "name": name, "region": region.model_dump(), "adjustments": adjustments})
-    return _steps(recipe, lambda steps: steps.append(step.model_dump(mode="json")))
+    return change_steps(recipe, lambda steps: steps.append(step.model_dump(mode="json")))
 
 
 def remove_step(recipe: Recipe, step_id: str) -> Recipe:
-    at = _index(recipe, step_id)
-    return _steps(recipe, lambda steps: steps.pop(at))  # type: ignore[arg-type, return-value]
+    at = index_of(recipe, step_id)
+    return change_steps(recipe, lambda steps: steps.pop(at))  # type: ignore[arg-type, return-value]
 
 
 def move_step(recipe: Recipe, step_id: str, by: int) -> Recipe:
     """Move a step ``by`` places, held to the list's ends."""
-    at = _index(recipe, step_id)
+    at = index_of(recipe, step_id)
     to = min(max(at + by, 0), len(recipe.steps) - 1)
 
     def change(steps: list[dict[str, Any]]) -> None:
         steps.insert(to, steps.pop(at))
 
-    return _steps(recipe, change)
+    return change_steps(recipe, change)
 
 
 def add_adjustment(recipe: Recipe, step_id: str, kind: str) -> Recipe:
     if kind not in KINDS:
         raise EditProblem("Choose an adjustment.")
-    at = _index(recipe, step_id)
-    return _steps(recipe, lambda steps: steps[at]["adjustments"].append({"kind": kind}))
+    at = index_of(recipe, step_id)
+    return change_steps(recipe, lambda steps: steps[at]["adjustments"].append({"kind": kind}))
 
 
 def remove_adjustment(recipe: Recipe, step_id: str, index: int) -> Recipe:
-    at = _index(recipe, step_id)
+    at = index_of(recipe, step_id)
     if not 0 <= index < len(recipe.steps[at].adjustments):
         raise EditProblem("This adjustment is no longer in the step.")
-    return _steps(recipe, lambda steps: steps[at]["adjustments"].pop(index))  # type: ignore[arg-type, return-value]
-
-
-def add_part(recipe: Recipe, step_id: str, kind: str, combine: str) -> Recipe:
-    if kind not in PART_KINDS:
-        raise EditProblem("Choose a part.")
-    at = _index(recipe, step_id)
-    return _steps(recipe, lambda steps: steps[at]["region"]["parts"].append({"kind": kind, "combine": combine}))
-
-
-def remove_part(recipe: Recipe, step_id: str, index: int) -> Recipe:
-    at = _index(recipe, step_id)
-    if not 0 <= index < len(recipe.steps[at].region.parts):
-        raise EditProblem("This part is no longer in the region.")
-    return _steps(recipe, lambda steps: steps[at]["region"]["parts"].pop(index))  # type: ignore[arg-type, return-value]
+    return change_steps(recipe, lambda steps: steps[at]["adjustments"].pop(index))  # type: ignore[arg-type, return-value]
 
 
 def set_values(recipe: Recipe, values: dict[str, Any]) -> Recipe:
@@ -109,7 +95,7 @@ def set_values(recipe: Recipe, values: dict[str, Any]) -> Recipe:
         try:
             for part in way:
                 if isinstance(place, list):
-                    place = place[_index(recipe, part)] if place is data["steps"] else place[int(part)]
+                    place = place[index_of(recipe, part)] if place is data["steps"] else place[int(part)]
                 else:
                     place = place[part]
             if not isinstance(place, dict) or last not in place or isinstance(place[last], dict | list):

@@ -1,6 +1,15 @@
-"""What was found on a frame: boxes, skyline, trust. Plain data that every ring understands."""
+"""What was found on a frame: boxes, skyline, objects, trust. Plain data that every ring understands."""
+
+from typing import Literal
 
 from pydantic import BaseModel, ConfigDict, Field
+
+Kind = Literal["person", "animal", "thing"]
+SUBJECT_KINDS: dict[str, Kind] = {"people": "person", "animals": "animal", "things": "thing"}
+"""Masks of one kind of subject, by name."""
+COVERS = ("greenery", "water", "ground", "rock", "buildings")
+"""Ground covers, by the names of their masks."""
+NOTHING = "nothing"
 
 
 class Box(BaseModel):
@@ -20,6 +29,10 @@ class Box(BaseModel):
     def height(self) -> float:
         return self.y1 - self.y0
 
+    @property
+    def middle(self) -> tuple[float, float]:
+        return (self.x0 + self.x1) / 2, (self.y0 + self.y1) / 2
+
 
 class Skyline(BaseModel):
     """The sky's lower border as a straight line: its height at the left and right edges, 0…1 from the top."""
@@ -37,6 +50,30 @@ class Finding(BaseModel):
     reasons: list[str] = []
 
 
+class Piece(BaseModel):
+    """One thing on the frame that a click can take: an object of the subject, or an even piece of what is around it.
+
+    ``label`` is its number on the map of pieces; ``colour`` its mean in OKLab; ``area`` its share of the frame.
+    """
+
+    label: int = Field(ge=1, le=255)
+    kind: str
+    box: Box
+    area: float = Field(ge=0, le=1)
+    colour: tuple[float, float, float]
+
+    @property
+    def is_object(self) -> bool:
+        return self.kind in ("person", "animal", "thing")
+
+
+class Face(BaseModel):
+    """A face: the box around it, and how sure the finder is, 0…1."""
+
+    box: Box
+    score: float = Field(ge=0, le=1)
+
+
 class Facts(BaseModel):
     """Everything found on a frame besides the masks themselves. Boxes and skyline are None where nothing was found."""
 
@@ -47,6 +84,10 @@ class Facts(BaseModel):
     skyline: Skyline | None = None
     subject: Finding
     sky: Finding
+    areas: dict[str, float] = {}
+    """Share of the frame covered by each further mask: kinds of subject, ground covers, skin, face."""
+    pieces: list[Piece] = []
+    faces: list[Face] = []
 
     @property
     def trust(self) -> float:
@@ -56,3 +97,14 @@ class Facts(BaseModel):
     @property
     def reasons(self) -> list[str]:
         return [*self.subject.reasons, *self.sky.reasons]
+
+    @property
+    def objects(self) -> list[Piece]:
+        """The objects that make up the subject, the largest first."""
+        return sorted((p for p in self.pieces if p.is_object), key=lambda p: -p.area)
+
+    def area(self, mask: str) -> float:
+        """Share of the frame that a mask covers; 0 where it was not found."""
+        if mask == "subject":
+            return self.subject.area if self.subject_box is not None else 0.0
+        return self.sky.area if mask == "sky" else self.areas.get(mask, 0.0)

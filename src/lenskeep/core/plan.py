@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 
 from lenskeep.core.adjust import AnyAdjustment
-from lenskeep.core.recipe import FrameOverride, Recipe, StepOverride
+from lenskeep.core.recipe import Fallback, FrameOverride, Recipe, StepOverride
 from lenskeep.core.regions import Region
 
 
@@ -12,7 +12,9 @@ class PlannedStep:
     """A step to run: adjustments already scaled, ``opacity`` 0…1 to multiply into the region's alpha."""
 
     id: str
+    name: str
     region: Region
+    fallback: Fallback
     adjustments: tuple[AnyAdjustment, ...]
     opacity: float
 
@@ -40,5 +42,7 @@ def make_plan(recipe: Recipe, strength: float = 1.0, override: FrameOverride | N
         adjustments = tuple(a.scaled(total) if total > 1.0 else a for a in step.adjustments)
         adjustments = tuple(a for a in adjustments if not a.is_neutral())
         if enabled and total > 0.0 and adjustments:
-            steps.append(PlannedStep(step.id, step.region, adjustments, min(total, 1.0)))
+            steps.append(
+                PlannedStep(step.id, step.name, recipe.region_of(step), step.fallback, adjustments, min(total, 1.0))
+            )
     return Plan(tuple(steps))

@@ -2,9 +2,9 @@
 
 import hashlib
 import json
-from typing import Any, Literal
+from typing import Annotated, Any, Literal, Self
 
-from pydantic import BaseModel, ConfigDict, Field, field_validator
+from pydantic import BaseModel, ConfigDict, Field, field_validator, model_validator
 
 from lenskeep.core.adjust import AnyAdjustment
 from lenskeep.core.regions import Region
@@ -13,13 +13,41 @@ FORMAT: Literal["lenskeep-recipe/1"] = "lenskeep-recipe/1"
 SCHEMA_ID = "urn:lenskeep:recipe:1"
 
 
-class Step(BaseModel):
-    """Where (region), what (adjustments in order), how much (strength 0…2, blend, on or off)."""
+Identifier = Annotated[str, Field(min_length=1, max_length=40, pattern=r"^[A-Za-z0-9_-]+$")]
+Fallback = Literal["leave the step out", "use the frame"]
+
+
+class SharedRegion(BaseModel):
+    """A region with a name, for several steps."""
 
     model_config = ConfigDict(extra="forbid", frozen=True)
-    id: str = Field(min_length=1, max_length=40, pattern=r"^[A-Za-z0-9_-]+$")
+    name: str = Field(min_length=1, max_length=80)
+    region: Region = Region()
+
+
+class Share(BaseModel):
+    """A step's use of a shared region, as it is or inverted."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+    region: Identifier
+    invert: bool = False
+
+
+class Step(BaseModel):
+    """Where (region), what (adjustments in order), how much (strength 0…2, blend, on or off).
+
+    With ``shared`` set, the step works where that shared region is and ``region`` is not looked at. ``fallback`` says
+    what happens on a frame that lacks what the region is made of. ``copied_from`` remembers the shared region that the
+    step's own one is a copy of.
+    """
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+    id: Identifier
     name: str = Field(default="Step", min_length=1, max_length=80)
     region: Region = Region()
+    shared: Share | None = None
+    copied_from: Identifier | None = None
+    fallback: Fallback = "leave the step out"
     adjustments: list[AnyAdjustment] = Field(default=[], max_length=24)
     strength: float = Field(default=1.0, ge=0.0, le=2.0)
     blend: Literal["normal"] = "normal"
@@ -31,7 +59,7 @@ class Step(BaseModel):
 
 
 class Recipe(BaseModel):
-    """Steps in order, with a strength of their own that multiplies into each."""
+    """Steps in order, with a strength of their own that multiplies into each, and the regions that they share."""
 
     model_config = ConfigDict(extra="forbid", frozen=True)
     format: Literal["lenskeep-recipe/1"] = FORMAT
@@ -39,6 +67,14 @@ class Recipe(BaseModel):
     note: str = Field(default="", max_length=2000)
     strength: float = Field(default=1.0, ge=0.0, le=2.0)
     steps: list[Step] = Field(default=[], max_length=64)
+    regions: dict[Identifier, SharedRegion] = Field(default={}, max_length=64)
+
+    @model_validator(mode="after")
+    def _shares_exist(self) -> Self:
+        for step in self.steps:
+            if step.shared is not None and step.shared.region not in self.regions:
+                raise ValueError(f"step {step.name} uses a shared region that is not in the recipe")
+        return self
 
     @field_validator("steps")
     @classmethod
@@ -53,6 +89,25 @@ class Recipe(BaseModel):
             if step.id == step_id:
                 return step
         raise KeyError(step_id)
+
+    def region_of(self, step: Step) -> Region:
+        """Where a step works: its own region, or the shared one, inverted if the step says so."""
+        if step.shared is None:
+            return step.region
+        region = self.regions[step.shared.region].region
+        return region.inverted() if step.shared.invert else region
+
+    def sentence(self, step: Step) -> str:
+        """A step's region in words; a shared one goes by its name."""
+        if step.shared is None:
+            return step.region.sentence()
+        shared = self.regions[step.shared.region]
+        words = f"{shared.name} (shared)"
+        return f"all but {words}" if step.shared.invert else words
+
+    def users(self, region_id: str) -> list[Step]:
+        """The steps that use a shared region."""
+        return [step for step in self.steps if step.shared is not None and step.shared.region == region_id]
 
 
 class StepOverride(BaseModel):

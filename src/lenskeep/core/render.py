@@ -18,7 +18,7 @@ from lenskeep.core.engine.kept import Kept
 from lenskeep.core.engine.kernel import run_rows
 from lenskeep.core.engine.ops import Code, Op, Program, fuse, pack
 from lenskeep.core.engine.planes import guided_coefficients, mask_guide
-from lenskeep.core.plan import Plan
+from lenskeep.core.plan import Plan, PlannedStep
 from lenskeep.core.recipe import content_key
 from lenskeep.core.regions import Found, Region
 from lenskeep.core.types import SRGB8, Alpha, Float, LinearRGB
@@ -72,6 +72,18 @@ def _run(frame: Frame, picture: LinearRGB, ops: list[Op]) -> LinearRGB:
     return out
 
 
+def _runs(step: PlannedStep, frame: Frame) -> bool:
+    """Whether a step runs on this frame; what it lacks is noted in words."""
+    lost = step.region.lost(frame.found)
+    if not lost:
+        return True
+    runs = step.region.holds(frame.found) or step.fallback == "use the frame"
+    what = " and ".join(lost)
+    then = "ran without it" if runs else "was left out"
+    frame.found.missing.add(f"No {what} was found here; the step “{step.name}” {then}.")
+    return runs
+
+
 def compile_plan(plan: Plan, frame: Frame) -> Program:
     """The program of a plan for one frame.
 
@@ -82,6 +94,8 @@ def compile_plan(plan: Plan, frame: Frame) -> Program:
     pending: list[Op] = []
     picture, history = frame.proxy, ""
     for step in plan.steps:
+        if not _runs(step, frame):
+            continue
         inside: list[Op] = []
         for adjustment in step.adjustments:
             below = Below(picture, frame.found.facts, frame.width / frame.height)

@@ -4,7 +4,7 @@ They are aliases, not checks: a function that takes ``LinearRGB`` expects shape 
 Rec. 2020 primaries with a D65 white, 1.0 = diffuse white; values over 1 are allowed.
 """
 
-from typing import Any, TypeAlias
+from typing import Any, Protocol, TypeAlias
 
 import numpy as np
 from numpy.typing import NDArray
@@ -23,3 +23,9 @@ Mask8: TypeAlias = NDArray[np.uint8]
 Matrix: TypeAlias = NDArray[np.float64]
 Session: TypeAlias = Any
 """An onnxruntime InferenceSession; the runtime ships no type hints."""
+
+
+class TensorNetwork(Protocol):
+    """A network that takes one float32 array and gives its outputs; whoever loads it makes it safe for threads."""
+
+    def run(self, fed: Float) -> list[Float]: ...

@@ -1,13 +1,16 @@
-"""The networks' weights, from the package and from its dependency, as onnxruntime sessions."""
+"""The networks' weights, from the package and from its dependency, as onnxruntime sessions or LiteRT networks."""
 
 import importlib.util
+import io
 from functools import lru_cache
 from importlib.resources import files
 from pathlib import Path
+from threading import Lock
 
+import numpy as np
 import onnxruntime
 
-from lenskeep.core.types import Session
+from lenskeep.core.types import Float, Session
 
 
 class WeightsMissing(RuntimeError):
@@ -19,6 +22,7 @@ def _session(model: bytes | str, threads: int) -> Session:
     options.intra_op_num_threads = threads
     options.inter_op_num_threads = 1
     options.log_severity_level = 3
+    options.add_session_config_entry("session.intra_op.allow_spinning", "0")
     return onnxruntime.InferenceSession(model, options, providers=["CPUExecutionProvider"])
 
 
@@ -42,10 +46,59 @@ def backbone_session(threads: int = 2) -> Session:
     return _session(b"".join(p.read_bytes() for p in parts), threads)
 
 
+def _packaged(name: str) -> bytes:
+    path = files("lenskeep") / "weights" / name
+    if not path.is_file():
+        raise WeightsMissing(f"The finders' weights are missing ({name}). Run 'make setup' again.")
+    return path.read_bytes()
+
+
 @lru_cache(maxsize=2)
 def sky_decoder_session(threads: int = 2) -> Session:
     """The sky decoder over the backbone's stages, fitted by tools/sky_decoder."""
-    path = files("lenskeep") / "weights" / "sky_decoder.onnx"
-    if not path.is_file():
-        raise WeightsMissing("The sky finder's weights are missing. Run 'make setup' again.")
-    return _session(path.read_bytes(), threads)
+    return _session(_packaged("sky_decoder.onnx"), threads)
+
+
+@lru_cache(maxsize=2)
+def class_head_session(threads: int = 2) -> Session:
+    """EfficientNet-Lite2's class head over its last stage, its animals added up."""
+    return _session(_packaged("class_head.onnx"), threads)
+
+
+@lru_cache(maxsize=1)
+def covers_head() -> dict[str, Float]:
+    """The ground covers' linear maps by name, fitted by tools/covers."""
+    with np.load(io.BytesIO(_packaged("covers.npz"))) as arrays:
+        return {name: np.asarray(arrays[name], np.float32) for name in arrays.files}
+
+
+class LiteNetwork:
+    """A LiteRT network with one input; one caller at a time."""
+
+    def __init__(self, model: bytes, threads: int) -> None:
+        from ai_edge_litert.interpreter import Interpreter
+
+        self._interpreter = Interpreter(model_content=model, num_threads=threads)
+        self._interpreter.allocate_tensors()
+        self._input = self._interpreter.get_input_details()[0]["index"]
+        self._outputs = [d["index"] for d in self._interpreter.get_output_details()]
+        self._lock = Lock()
+
+    def run(self, fed: Float) -> list[Float]:
+        """The outputs for one input, as float32 copies."""
+        with self._lock:
+            self._interpreter.set_tensor(self._input, fed)
+            self._interpreter.invoke()
+            return [np.array(self._interpreter.get_tensor(i), np.float32) for i in self._outputs]
+
+
+@lru_cache(maxsize=2)
+def person_network(threads: int = 2) -> LiteNetwork:
+    """MediaPipe's selfie segmentation, 256 × 256 (Apache-2.0)."""
+    return LiteNetwork(_packaged("person.tflite"), threads)
+
+
+@lru_cache(maxsize=2)
+def face_network(threads: int = 2) -> LiteNetwork:
+    """MediaPipe's full-range face detection, 192 × 192 (Apache-2.0)."""
+    return LiteNetwork(_packaged("face.tflite"), threads)

@@ -9,6 +9,7 @@ from lenskeep.core.recipe import Recipe
 from lenskeep.store import drafts, frames, recipes, shoots
 from lenskeep.store.frames import FrameRow
 from lenskeep.store.recipes import RecipeVersion
+from lenskeep.studio import changes
 from lenskeep.studio.library import Library
 
 WITNESSES = 6
@@ -39,29 +40,14 @@ def change(library: Library, shoot_id: int, op: str, values: dict[str, Any]) -> 
     Raises EditProblem for a change that can't be done.
     """
     recipe = draft(library, shoot_id).recipe
-    step = str(values.get("step", ""))
     added = None
     if op == "add-step":
         added = f"s{secrets.token_hex(4)}"
         recipe = edit.add_step(recipe, str(values.get("where", "")), str(values.get("what", "")), added)
         did = "adding a step"
-    elif op == "remove-step":
-        recipe, did = edit.remove_step(recipe, step), "removing a step"
-    elif op == "move-step":
-        recipe, did = edit.move_step(recipe, step, int(values["by"])), "moving a step"
-    elif op == "add-adjustment":
-        recipe, did = edit.add_adjustment(recipe, step, str(values["kind"])), "adding an adjustment"
-    elif op == "remove-adjustment":
-        recipe, did = edit.remove_adjustment(recipe, step, int(values["index"])), "removing an adjustment"
-    elif op == "add-part":
-        recipe = edit.add_part(recipe, step, str(values["kind"]), str(values.get("combine", "add")))
-        did = "adding a part"
-    elif op == "remove-part":
-        recipe, did = edit.remove_part(recipe, step, int(values["index"])), "removing a part"
-    elif op == "set":
-        recipe, did = edit.set_values(recipe, dict(values["values"])), str(values.get("did", "a change"))[:60]
     else:
-        raise edit.EditProblem("This change is unknown.")
+        fresh = {"id": f"r{secrets.token_hex(4)}"} if op == "share" else {}
+        recipe, did = changes.changed(recipe, op, values | fresh)
     if recipe != draft(library, shoot_id).recipe:
         drafts.push(library.db, shoot_id, recipe, did)
     return added

@@ -72,14 +72,11 @@ class Computed:
     def thumb(self) -> Path:
         return self.folder / "thumb.jpg"
 
-    @property
-    def subject(self) -> Path:
-        return self.folder / f"{DETECTOR}.subject.png"
-
-    @property
-    def sky(self) -> Path:
-        return self.folder / f"{DETECTOR}.sky.png"
+    def mask(self, name: str) -> Path:
+        """A mask by name; empty ones are not written. ``pieces`` is the map of pieces."""
+        return self.folder / f"{DETECTOR}.{name}.png"
 
     @property
     def complete(self) -> bool:
-        return all(p.is_file() for p in (self.base, self.thumb, self.subject, self.sky))
+        masks = (self.mask(name) for name in ("subject", "sky", "pieces"))
+        return all(p.is_file() for p in (self.base, self.thumb, *masks))

@@ -1,6 +1,6 @@
 """Frames made ready for the renderer, from their masks and facts on disk."""
 
-from pathlib import Path
+from collections.abc import Iterator, Mapping
 
 import cv2
 import numpy as np
@@ -9,21 +9,48 @@ from lenskeep.core.engine.planes import PROXY_SIDE, proxy_size
 from lenskeep.core.facts import Facts
 from lenskeep.core.regions import Found
 from lenskeep.core.render import Frame
-from lenskeep.core.types import Alpha, LinearRGB
+from lenskeep.core.types import Alpha, LinearRGB, Mask8
 from lenskeep.files.masks import read_mask
 from lenskeep.studio.library import Computed
 
 
-def read_found(computed: Computed, facts: Facts, height: int, width: int) -> Found:
-    """Masks of a frame as the renderer wants them: (height, width), 0…1."""
-    return Found(_alpha(computed.subject, height, width), _alpha(computed.sky, height, width), facts)
+class MasksOnDisk(Mapping[str, Alpha]):
+    """A frame's masks at one size, each read when it is first asked for."""
+
+    def __init__(self, computed: Computed, facts: Facts, height: int, width: int) -> None:
+        self._computed, self._size = computed, (height, width)
+        self._names = ("subject", "sky", *facts.areas)
+        self._read: dict[str, Alpha] = {}
+
+    def __getitem__(self, name: str) -> Alpha:
+        if name not in self._names:
+            raise KeyError(name)
+        if name not in self._read:
+            mask = fitted(read_mask(self._computed.mask(name)), *self._size)
+            self._read[name] = mask.astype(np.float32) / np.float32(255.0)
+        return self._read[name]
+
+    def __iter__(self) -> Iterator[str]:
+        return iter(self._names)
+
+    def __len__(self) -> int:
+        return len(self._names)
 
 
-def _alpha(path: Path, height: int, width: int) -> Alpha:
-    mask = read_mask(path)
-    if mask.shape != (height, width):
-        mask = np.asarray(cv2.resize(mask, (width, height), interpolation=cv2.INTER_AREA), np.uint8)
-    return mask.astype(np.float32) / np.float32(255.0)
+def fitted(mask: Mask8, height: int, width: int) -> Mask8:
+    """A mask at another size, averaged."""
+    if mask.shape == (height, width):
+        return mask
+    return np.asarray(cv2.resize(mask, (width, height), interpolation=cv2.INTER_AREA), np.uint8)
+
+
+def read_found(computed: Computed, facts: Facts, picture: LinearRGB) -> Found:
+    """A frame as parts see it, at the size of ``picture``; the original's hash is its key."""
+    h, w = picture.shape[:2]
+    pieces = read_mask(computed.mask("pieces"))
+    if pieces.shape != (h, w):
+        pieces = np.asarray(cv2.resize(pieces, (w, h), interpolation=cv2.INTER_NEAREST), np.uint8)
+    return Found(picture, MasksOnDisk(computed, facts, h, w), facts, pieces, computed.folder.name)
 
 
 def smaller(picture: LinearRGB, side: int) -> LinearRGB:
@@ -38,5 +65,4 @@ def ready_frame(proxy: LinearRGB, computed: Computed, facts: Facts) -> Frame:
     """A frame for ``compile_plan``; ``proxy`` is at most ``PROXY_SIDE`` long."""
     if max(proxy.shape[:2]) > PROXY_SIDE:
         raise ValueError("the proxy is too large")
-    found = read_found(computed, facts, proxy.shape[0], proxy.shape[1])
-    return Frame(proxy, found, facts.height, facts.width)
+    return Frame(proxy, read_found(computed, facts, proxy), facts.height, facts.width)

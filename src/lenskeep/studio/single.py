@@ -1,5 +1,6 @@
 """Plain files without a library: find and render along the same path as a shoot."""
 
+import hashlib
 from pathlib import Path
 
 import numpy as np
@@ -26,10 +27,17 @@ def _found(path: Path) -> tuple[Photo, LinearRGB, Findings]:
     return photo, proxy, find(to_srgb8(proxy), detectors(THREADS), (photo.height, photo.width))
 
 
+def photo_key(path: Path) -> str:
+    """What names a photograph in what a recipe keeps for it alone: its content's hash, as in a library."""
+    return hashlib.sha256(path.read_bytes()).hexdigest()
+
+
 def detect_file(path: Path, out: Path) -> Facts:
-    """Write NAME.subject.png, NAME.sky.png (8-bit, the photograph's size) and NAME.json. Raises PhotoProblem."""
+    """Write NAME.subject.png, NAME.sky.png and so on (8-bit, the photograph's size) and NAME.json; masks with nothing
+    in them only for subject and sky. Raises PhotoProblem.
+    """
     photo, proxy, found = _found(path)
-    for kind, mask in (("subject", found.subject), ("sky", found.sky)):
+    for kind, mask in found.masks.items():
         write_mask(out / f"{path.stem}.{kind}.png", full_size_mask(mask, proxy, photo))
     write_whole(out / f"{path.stem}.json", (found.facts.model_dump_json(indent=2) + "\n").encode())
     return found.facts
@@ -38,8 +46,8 @@ def detect_file(path: Path, out: Path) -> Facts:
 def render_file(path: Path, plan: Plan, out: Path, quality: int) -> Path:
     """Write the finished JPEG as OUT/NAME.jpg and return its path. Raises PhotoProblem."""
     photo, proxy, found = _found(path)
-    masks = (m.astype(np.float32) / np.float32(255.0) for m in (found.subject, found.sky))
-    frame = Frame(proxy, Found(*masks, found.facts), photo.height, photo.width)
+    masks = {name: m.astype(np.float32) / np.float32(255.0) for name, m in found.masks.items()}
+    frame = Frame(proxy, Found(proxy, masks, found.facts, found.pieces, photo_key(path)), photo.height, photo.width)
     pixels = render(compile_plan(plan, frame), photo.rows, photo.height, photo.width, THREADS)
     target = out / f"{path.stem}.jpg"
     write_whole(target, jpeg_bytes(pixels, quality, photo.exif))

@@ -17,7 +17,15 @@ from lenskeep.files.jpeg import jpeg_bytes
 from lenskeep.files.masks import write_mask
 from lenskeep.files.photo import Photo, read_photo, to_srgb8
 from lenskeep.files.problems import PhotoProblem
-from lenskeep.files.weights import backbone_session, saliency_session, sky_decoder_session
+from lenskeep.files.weights import (
+    backbone_session,
+    class_head_session,
+    covers_head,
+    face_network,
+    person_network,
+    saliency_session,
+    sky_decoder_session,
+)
 from lenskeep.files.written import write_whole
 from lenskeep.studio.library import Computed
 from lenskeep.studio.prepared import ready_frame, smaller
@@ -30,7 +38,15 @@ BASE_QUALITY, THUMB_QUALITY, RESULT_QUALITY = 95, 85, 92
 def detectors(threads: int | None = None) -> Detectors:
     """The detectors with their weights, loaded once a process."""
     count = threads or max(1, (os.cpu_count() or 2) // 2)
-    return Detectors(saliency_session(count), backbone_session(count), sky_decoder_session(count))
+    return Detectors(
+        saliency_session(count),
+        backbone_session(count),
+        sky_decoder_session(count),
+        class_head_session(count),
+        person_network(count),
+        face_network(count),
+        covers_head(),
+    )
 
 
 @dataclass(frozen=True)
@@ -92,8 +108,9 @@ def find_on_frame(task: FindTask) -> Facts:
     write_whole(task.computed.base, jpeg_bytes(to_srgb8(base), BASE_QUALITY))
     write_thumb(task.computed, photo)
     found = find(to_srgb8(smaller(base, PROXY_SIDE)), detectors(), (photo.height, photo.width))
-    write_mask(task.computed.subject, found.subject)
-    write_mask(task.computed.sky, found.sky)
+    for name, mask in found.masks.items():
+        write_mask(task.computed.mask(name), mask)
+    write_mask(task.computed.mask("pieces"), found.pieces)
     return found.facts
 
 

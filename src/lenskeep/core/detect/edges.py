@@ -8,8 +8,9 @@ import numpy as np
 
 from lenskeep.core.types import SRGB8, Alpha, Float, Mask8
 
-GRAB_SIDE = 512
-GRAB_STEPS = 3
+GRAB_SIDE = 400
+GRAB_STEPS = 2
+HALVED_FROM = 10
 
 
 def grab(image: SRGB8, probability: Alpha, sure_in: float, sure_out: float, core: int = 5) -> Alpha:
@@ -45,10 +46,29 @@ def _box(x: Float, r: int) -> Float:
 def colour_guided(image: SRGB8 | Float, mask: Alpha, radius: int, eps: float) -> Alpha:
     """The guided filter with a colour guide: soft where the picture is soft, sharp at its edges. (h, w) in 0…1.
 
-    ``image`` (h, w, 3) is 8-bit, or float of 0…1 in whichever light the edges should be followed.
+    ``image`` (h, w, 3) is 8-bit, or float of 0…1 in whichever light the edges should be followed. For a wide radius
+    the coefficients are found on a picture of half the size (He & Sun 2015).
     """
     scale = np.float32(255.0 if image.dtype == np.uint8 else 1.0)
     guide = [np.ascontiguousarray(image[..., c], np.float32) / scale for c in range(3)]
+    h, w = mask.shape
+    if radius >= HALVED_FROM:
+        size = (max(1, w // 2), max(1, h // 2))
+        small = [_resized(g, size, cv2.INTER_AREA) for g in guide]
+        parts = _coefficients(small, _resized(mask, size, cv2.INTER_AREA), max(1, radius // 2), eps)
+        *slopes, offset = (_resized(p, (w, h), cv2.INTER_LINEAR) for p in parts)
+    else:
+        *slopes, offset = _coefficients(guide, mask, radius, eps)
+    out = sum((a * g for a, g in zip(slopes, guide, strict=True)), offset)
+    return np.asarray(np.clip(out, 0.0, 1.0), np.float32)
+
+
+def _resized(plane: Float, size: tuple[int, int], how: int) -> Float:
+    return np.asarray(cv2.resize(plane, size, interpolation=how), np.float32)
+
+
+def _coefficients(guide: list[Float], mask: Alpha, radius: int, eps: float) -> list[Float]:
+    """Three slopes and the offset of the colour guided filter, already averaged over their windows."""
     mean = [_box(g, radius) for g in guide]
     mean_mask = _box(mask, radius)
     shared = [_box(g * mask, radius) - m * mean_mask for g, m in zip(guide, mean, strict=True)]
@@ -59,8 +79,7 @@ def colour_guided(image: SRGB8 | Float, mask: Alpha, radius: int, eps: float) ->
     }
     slopes = _solved(spread, shared)
     offset = mean_mask - sum(a * m for a, m in zip(slopes, mean, strict=True))
-    out = sum(_box(a, radius) * g for a, g in zip(slopes, guide, strict=True)) + _box(offset, radius)
-    return np.asarray(np.clip(out, 0.0, 1.0), np.float32)
+    return [_box(x, radius) for x in (*slopes, offset)]
 
 
 def _solved(spread: dict[tuple[int, int], Float], right: list[Float]) -> list[Float]:

@@ -1,42 +1,65 @@
 """Everything that is found on a frame, in one call."""
 
+from collections.abc import Mapping
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 
 import numpy as np
 
-from lenskeep.core.detect.sky import find_sky
+from lenskeep.core.detect.covers import find_covers
+from lenskeep.core.detect.faces import find_faces
+from lenskeep.core.detect.objects import Looked, faces_of_people, kind_of, split_objects
+from lenskeep.core.detect.pieces import find_pieces
+from lenskeep.core.detect.saliency import subject_guess
+from lenskeep.core.detect.skin import face_mask, skin_mask
+from lenskeep.core.detect.sky import find_sky, sky_probability
 from lenskeep.core.detect.skyline import find_skyline
 from lenskeep.core.detect.subject import box_around, find_subject
 from lenskeep.core.detect.tensors import resized
-from lenskeep.core.detect.trust import sky_trust, subject_trust
+from lenskeep.core.detect.trust import sky_trust, sky_values, subject_trust, subject_values
 from lenskeep.core.engine.planes import proxy_size
-from lenskeep.core.facts import Facts, Finding
-from lenskeep.core.types import SRGB8, Alpha, Mask8, Session
+from lenskeep.core.facts import SUBJECT_KINDS, Face, Facts, Finding, Kind
+from lenskeep.core.types import SRGB8, Alpha, Float, Mask8, Session, TensorNetwork
 
-DETECTOR = "find-2"
+DETECTOR = "find-3"
 """Version of everything below; results are kept under it and found anew when it changes."""
+LEAST_AREA = 2e-4
 
 
 @dataclass(frozen=True)
 class Detectors:
-    """The networks, loaded by whoever calls: saliency, scene backbone and the sky decoder over it."""
+    """The networks, loaded by whoever calls. ``covers`` holds the ground covers' linear maps by name."""
 
     saliency: Session
     backbone: Session
     sky_decoder: Session
+    class_head: Session
+    person: TensorNetwork
+    face: TensorNetwork
+    covers: Mapping[str, Float]
 
 
 @dataclass
 class Findings:
-    """Masks (h, w) uint8 at proxy size, and the facts."""
+    """Masks (h, w) uint8 at proxy size by name, the map of pieces, and the facts. Empty masks are left away, but for
+    subject and sky.
+    """
 
-    subject: Mask8
-    sky: Mask8
+    masks: dict[str, Mask8]
+    pieces: Mask8
     facts: Facts
+
+    @property
+    def subject(self) -> Mask8:
+        return self.masks["subject"]
+
+    @property
+    def sky(self) -> Mask8:
+        return self.masks["sky"]
 
 
 def find(image: SRGB8, detectors: Detectors, full_size: tuple[int, int] | None = None) -> Findings:
-    """Find subject, sky, skyline and box on a frame (h, w, 3), sRGB, upright.
+    """Find subject, kinds of it, sky, ground covers, skin, faces, skyline and pieces on (h, w, 3), sRGB, upright.
 
     ``full_size`` (height, width) is noted in the facts when ``image`` is already a reduced one.
     """
@@ -45,18 +68,70 @@ def find(image: SRGB8, detectors: Detectors, full_size: tuple[int, int] | None =
     small = image if (h, w) == image.shape[:2] else resized(image, h, w)
     if min(h, w) < 16:
         return _nothing(h, w, height, width)
-    sky, probability = find_sky(small, detectors.backbone, detectors.sky_decoder)
-    subject, saliency, by_colour = find_subject(small, detectors.saliency)
+    with ThreadPoolExecutor(1) as beside:  # the sky on one core while the subject is looked for on another
+        scene = beside.submit(sky_probability, small, detectors.backbone, detectors.sky_decoder)
+        guess, first = subject_guess(small, detectors.saliency)
+        all_faces = find_faces(small, detectors.face)
+        seen = scene.result()
+        animals = detectors.class_head.run(None, {"s6": seen.stages["s6"]})[1][0]
+        looked = Looked(small, detectors.backbone, detectors.class_head, detectors.person, animals)
+        faces = faces_of_people(small, all_faces, looked)
+        sky_found = beside.submit(find_sky, small, seen.probability)
+        subject = find_subject(small, guess, detectors.saliency, looked, faces)
+        sky = without_subject(sky_found.result(), subject.mask)
+        covers_found = beside.submit(find_covers, small, seen.stages, detectors.covers, subject.mask, sky)
+        objects, kinds = _objects(subject.mask, faces, looked)
+        covers = covers_found.result()
+    masks = {"subject": subject.mask, "sky": sky, **_of_kinds(subject.mask, objects, kinds)}
+    people = masks.get("people", np.zeros((h, w), np.float32))
+    masks |= covers | {"skin": skin_mask(small, faces, people), "face": face_mask((h, w), faces, people)}
+    masks = {k: m for k, m in masks.items() if k in ("subject", "sky") or float((m > 0.5).mean()) >= LEAST_AREA}
+    pieces, described = find_pieces(small, objects, list(kinds), {"sky": sky, **covers})
+    subject_signs = subject_values(small, subject.mask, subject.guess, first, subject.by_colour, sky)
     facts = Facts(
         detector=DETECTOR,
         width=width,
         height=height,
-        subject_box=box_around(subject),
-        skyline=find_skyline(sky, subject),
-        subject=subject_trust(small, subject, saliency, by_colour, sky),
-        sky=sky_trust(small, sky, probability),
+        subject_box=box_around(subject.mask),
+        skyline=find_skyline(sky, subject.mask),
+        subject=subject_trust(subject_signs, float((subject.mask > 0.5).mean())),
+        sky=sky_trust(sky_values(small, sky, seen.probability, seen.apart), seen.probability, float((sky > 0.5).mean())),
+        areas={k: round(float((m > 0.5).mean()), 5) for k, m in masks.items() if k not in ("subject", "sky")},
+        pieces=described,
+        faces=_rounded(faces),
     )
-    return Findings(to_mask8(subject), to_mask8(sky), facts)
+    return Findings({k: to_mask8(m) for k, m in masks.items()}, pieces, facts)
+
+
+def without_subject(sky: Alpha, subject: Alpha) -> Alpha:
+    """What is surely subject is not sky, whatever its colour: a white dress before a white sky stays a dress."""
+    return np.asarray(np.minimum(sky, 1.0 - subject), np.float32)
+
+
+def _objects(mask: Alpha, faces: list[Face], looked: Looked) -> tuple[Mask8, list[Kind]]:
+    objects = split_objects(mask, faces)
+    kinds: list[Kind] = []
+    for number in range(1, int(objects.max()) + 1):
+        own = (objects == number) & (mask > 0.5)
+        box = box_around(own.astype(np.float32))
+        kinds.append("thing" if box is None else kind_of(own, box, faces, looked))
+    return objects, kinds
+
+
+def _of_kinds(mask: Alpha, objects: Mask8, kinds: list[Kind]) -> dict[str, Alpha]:
+    """The subject's mask shared out by kind."""
+    out = {}
+    for name, kind in SUBJECT_KINDS.items():
+        numbers = [n for n, k in enumerate(kinds, 1) if k == kind]
+        if numbers:
+            everything = len(numbers) == len(kinds)
+            out[name] = mask if everything else np.asarray(mask * np.isin(objects, numbers), np.float32)
+    return out
+
+
+def _rounded(faces: list[Face]) -> list[Face]:
+    boxes = [f.box.model_copy(update={k: round(v, 4) for k, v in f.box.model_dump().items()}) for f in faces]
+    return [Face(box=b, score=round(f.score, 3)) for b, f in zip(boxes, faces, strict=True)]
 
 
 def to_mask8(alpha: Alpha) -> Mask8:
@@ -68,4 +143,4 @@ def _nothing(h: int, w: int, height: int, width: int) -> Findings:
     empty = np.zeros((h, w), np.uint8)
     none = Finding(trust=0.0, area=0.0, reasons=["The picture is too small to find anything in."])
     facts = Facts(detector=DETECTOR, width=width, height=height, subject=none, sky=none)
-    return Findings(empty, empty, facts)
+    return Findings({"subject": empty, "sky": empty}, empty, facts)

@@ -15,7 +15,9 @@ PADDING = 0.18
 
 def saliency(image: SRGB8, session: Session) -> Alpha:
     """Saliency (h, w) in 0…1, stretched to fill the range as the network's authors do."""
-    out = session.run(None, {session.get_inputs()[0].name: saliency_input(image, SIDE)})[0][0, 0]
+    # only the first of its outputs: the six before it on the way would cost a quarter more
+    first = [session.get_outputs()[0].name]
+    out = session.run(first, {session.get_inputs()[0].name: saliency_input(image, SIDE)})[0][0, 0]
     low, high = float(out.min()), float(out.max())
     size = (image.shape[1], image.shape[0])
     x = cv2.resize((out - low) / max(high - low, 1e-6), size, interpolation=cv2.INTER_LINEAR)
@@ -36,14 +38,14 @@ def crop_around(mask: Alpha, level: float = 0.35) -> tuple[int, int, int, int] |
     return None if (y1 - y0) * (x1 - x0) > 0.85 * h * w else (y0, y1, x0, x1)
 
 
-def subject_guess(image: SRGB8, session: Session) -> Alpha:
-    """Saliency (h, w) 0…1 from both looks. Where they overlap, the mean counts; outside the crop, the first."""
+def subject_guess(image: SRGB8, session: Session) -> tuple[Alpha, Alpha]:
+    """(saliency from both looks, from the first), (h, w) 0…1. Where they overlap, the mean counts; outside, the first."""
     first = saliency(image, session)
     crop = crop_around(first)
     if crop is None:
-        return first
+        return first, first
     y0, y1, x0, x1 = crop
     closer = saliency(np.ascontiguousarray(image[y0:y1, x0:x1]), session)
     out = first.copy()
     out[y0:y1, x0:x1] = 0.4 * first[y0:y1, x0:x1] + 0.6 * closer
-    return out
+    return out, first

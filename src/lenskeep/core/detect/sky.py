@@ -1,10 +1,13 @@
 """The sky: a decoder over a classification network's stages, at two scales, then the picture's own edges."""
 
+from dataclasses import dataclass
+
 import cv2
 import numpy as np
 
 from lenskeep.core.colour.transfer import DECODE8
 from lenskeep.core.detect.edges import colour_guided, without_specks
+from lenskeep.core.detect.skycolour import completed, highlights_opened, true_share
 from lenskeep.core.detect.tensors import backbone_input
 from lenskeep.core.types import SRGB8, Alpha, Float, Session
 
@@ -14,19 +17,34 @@ LONG_SIDES = (640, 896)
 DECODED_STAGES = (1, 2, 3, 4, 5, 6)
 """Of the backbone's outputs; in place of the first, at half size, the decoder sees the picture."""
 
-EDGE_RADIUS, EDGE_EPS = 0.016, 1e-3
-LEAST_AREA, LEAST_CERTAINTY = 0.0015, 0.7
+EDGE_RADIUS, EDGE_EPS = 0.02, 1e-3
+LEAST_AREA, LEAST_CERTAINTY = 0.0003, 0.7
 LEAST_TOTAL = 0.004
 
 
-def sky_probability(image: SRGB8, backbone: Session, decoder: Session) -> Alpha:
-    """The decoder's share of sky, (h, w) 0…1, at the detail of a picture of half the larger long side."""
+@dataclass
+class SkyGuess:
+    """The decoder's share of sky, (h, w) 0…1: the mean of its scales and the difference of the two; and the backbone's
+    stages at the smaller scale, for other finders.
+    """
+
+    probability: Alpha
+    apart: Alpha
+    stages: dict[str, Float]
+
+
+def sky_probability(image: SRGB8, backbone: Session, decoder: Session) -> SkyGuess:
+    """The decoder's guess, at the detail of a picture of half the larger long side."""
     h, w = image.shape[:2]
-    total = np.zeros((h, w), np.float32)
+    shares: list[Alpha] = []
+    stages: dict[str, Float] = {}
     for side in LONG_SIDES:
-        share = np.asarray(decoder.run(None, decoder_inputs(image, side, backbone))[0][0, 0], np.float32)
-        total += np.clip(cv2.resize(share, (w, h), interpolation=cv2.INTER_CUBIC), 0, 1)
-    return total / np.float32(len(LONG_SIDES))
+        fed = decoder_inputs(image, side, backbone)
+        share = np.asarray(decoder.run(None, fed)[0][0, 0], np.float32)
+        shares.append(np.clip(cv2.resize(share, (w, h), interpolation=cv2.INTER_CUBIC), 0, 1).astype(np.float32))
+        stages = stages or {name: x for name, x in fed.items() if name != "picture"}
+    small, large = shares
+    return SkyGuess(np.asarray(0.5 * (small + large), np.float32), np.abs(small - large), stages)
 
 
 def decoder_inputs(image: SRGB8, long_side: int, backbone: Session) -> dict[str, Float]:
@@ -41,16 +59,17 @@ def decoder_inputs(image: SRGB8, long_side: int, backbone: Session) -> dict[str,
     return {"picture": np.ascontiguousarray(picture.transpose(2, 0, 1)[None], np.float32), **named}
 
 
-def find_sky(image: SRGB8, backbone: Session, decoder: Session) -> tuple[Alpha, Alpha]:
-    """(mask, probability), each (h, w) 0…1; the mask is empty where no sky is found.
+def find_sky(image: SRGB8, probability: Alpha) -> Alpha:
+    """The sky's mask (h, w) 0…1 from the decoder's probability; empty where no sky is found.
 
     Edges follow the picture in linear light, where a soft edge is a mixture of what lies on its two sides.
     """
-    probability = sky_probability(image, backbone, decoder)
     nothing = np.zeros_like(probability)
     if float((probability > 0.5).mean()) < LEAST_TOTAL:
-        return nothing, probability
+        return nothing
+    linear = DECODE8[image]
+    share = completed(linear, probability)
     radius = max(2, round(EDGE_RADIUS * max(image.shape)))
-    mask = colour_guided(DECODE8[image], probability, radius, EDGE_EPS)
-    mask = without_specks(mask, probability, LEAST_AREA, LEAST_CERTAINTY)
-    return (mask if float((mask > 0.5).mean()) >= LEAST_TOTAL else nothing), probability
+    mask = colour_guided(highlights_opened(linear), share, radius, EDGE_EPS)
+    mask = true_share(without_specks(mask, share, LEAST_AREA, LEAST_CERTAINTY), linear)
+    return mask if float((mask > 0.5).mean()) >= LEAST_TOTAL else nothing

@@ -12,19 +12,9 @@ DOUBTFUL_BELOW = 0.8
 """Frames under this are shown as doubtful."""
 
 
-@dataclass(frozen=True)
-class Sign:
-    """A sign of trouble: its size, from where it counts, how much trust it takes at twice that, and its words."""
-
-    value: float
-    tolerated: float
-    weight: float
-    words: str
-
-    @property
-    def cost(self) -> float:
-        excess = max(self.value - self.tolerated, 0.0) / self.tolerated
-        return self.weight * min(excess, 1.5)
+LITTLE_SKY = 0.004
+WORTH_TELLING, MOST_REASONS = 0.35, 4
+SUBJECT_START = SKY_START = 4.0
 
 
 def undecided_share(probability: Alpha, area: float) -> float:
@@ -64,11 +54,9 @@ def disagreement(a: Alpha, b: Alpha) -> float:
     return 1.0 - float((x & y).sum()) / max(float((x | y).sum()), 1.0)
 
 
-def finding(signs: list[Sign], area: float) -> Finding:
-    """The score and the words of the signs that cost trust, the costliest first."""
-    costly = sorted((s for s in signs if s.cost > 0.03), key=lambda s: -s.cost)
-    trust = float(np.clip(1.0 - sum(s.cost for s in signs), 0.0, 1.0))
-    return Finding(trust=round(trust, 3), area=round(area, 5), reasons=[s.words for s in costly])
+def overlap(mask: Alpha, other: Alpha) -> float:
+    """Share of the mask that another one claims as well."""
+    return float(np.minimum(mask, other).sum()) / max(float(mask.sum()), 1.0)
 
 
 def undecided_words(what: str, border: str, unsure: float) -> str:
@@ -78,37 +66,102 @@ def undecided_words(what: str, border: str, unsure: float) -> str:
     return f"The {what}'s {border} is undecided ({100 * unsure:.0f} % of its area)."
 
 
-def subject_trust(image: SRGB8, mask: Alpha, saliency: Alpha, by_colour: Alpha, sky: Alpha) -> Finding:
-    """Trust in the subject's mask; without a subject, 0.3 and the reason."""
-    area = float((mask > 0.5).mean())
+@dataclass(frozen=True)
+class Sign:
+    """A sign of trouble: what it costs a unit of it over what is tolerated, up to how many units, and its words."""
+
+    name: str
+    cost: float
+    tolerated: float
+    most: float
+    words: str
+
+    def of(self, value: float) -> float:
+        return self.cost * min(max(value - self.tolerated, 0.0), self.most)
+
+
+def scored(values: dict[str, float], signs: list[Sign], start: float) -> tuple[float, list[str]]:
+    """(trust, words of the signs that cost it most). Costs are in log-odds; ``start`` are those of a clean mask."""
+    costs = [(sign.of(values[sign.name]), sign) for sign in signs]
+    trust = 1.0 / (1.0 + float(np.exp(sum(cost for cost, _ in costs) - start)))
+    telling = sorted((c for c in costs if c[0] > WORTH_TELLING), key=lambda c: -c[0])[:MOST_REASONS]
+    return round(trust, 3), [sign.words.format(**_shown(values)) for _, sign in telling]
+
+
+def _shown(values: dict[str, float]) -> dict[str, str]:
+    return {name: f"{100 * value:.0f} %" for name, value in values.items()}
+
+
+def subject_values(image: SRGB8, mask: Alpha, guess: Alpha, first: Alpha, by_colour: Alpha, sky: Alpha) -> dict[str, float]:
+    """What can be seen of a subject's mask without knowing the true one."""
+    inside = mask > 0.5
+    area = float(inside.mean())
+    return {
+        "undecided": min(undecided_share(guess, area), 3.0),
+        "looks": disagreement(first, guess),
+        "colour": disagreement(guess, by_colour),
+        "faint": 1.0 - float(guess[inside].mean()) if inside.any() else 1.0,
+        "pieces": float(fragments(mask)),
+        "border": border_share(mask),
+        "off_edges": off_edges(image, mask),
+        "overlap": overlap(mask, sky),
+        "small": max(0.0, 0.01 - area) / 0.01,
+        "large": max(0.0, area - 0.5),
+    }
+
+
+def sky_values(image: SRGB8, mask: Alpha, probability: Alpha, apart: Alpha) -> dict[str, float]:
+    """What can be seen of a sky's mask without knowing the true one."""
+    inside = mask > 0.5
+    area = float(inside.mean())
+    return {
+        "undecided": min(undecided_share(probability, area), 3.0),
+        "scales": min(float((apart > 0.3).mean()) / max(area, 0.002), 3.0),
+        "colour": disagreement(probability, mask),
+        "faint": 1.0 - float(probability[inside].mean()) if inside.any() else 1.0,
+        "pieces": float(fragments(mask)),
+        "off_edges": off_edges(image, mask),
+        "small": max(0.0, 0.03 - area) / 0.03,
+    }
+
+
+SUBJECT_SIGNS = [
+    Sign("undecided", 2.0, 0.3, 1.5, "The subject's outline is undecided ({undecided} of its area)."),
+    Sign("looks", 4.0, 0.15, 0.8, "A closer look at the subject found another shape."),
+    Sign("colour", 4.0, 0.13, 0.8, "Shape and colour disagree about where the subject ends."),
+    Sign("faint", 6.0, 0.12, 0.5, "The subject stands out only faintly."),
+    Sign("pieces", 0.8, 3.0, 4.0, "The subject falls into many pieces."),
+    Sign("border", 4.0, 0.35, 0.5, "The subject fills much of the frame's edge."),
+    Sign("off_edges", 4.0, 0.3, 0.6, "Part of the subject's outline lies on no edge of the picture."),
+    Sign("overlap", 6.0, 0.06, 0.4, "Subject and sky overlap."),
+    Sign("small", 1.5, 0.6, 1.0, "The subject is very small."),
+    Sign("large", 3.0, 0.25, 0.5, "The subject fills most of the frame."),
+]
+SKY_SIGNS = [
+    Sign("undecided", 2.0, 0.3, 1.5, "The sky's border is undecided ({undecided} of its area)."),
+    Sign("scales", 2.0, 0.2, 1.5, "A closer look at the sky found another shape."),
+    Sign("colour", 4.0, 0.14, 0.8, "Kind and colour disagree about where the sky ends."),
+    Sign("faint", 6.0, 0.12, 0.5, "The sky is told apart only faintly."),
+    Sign("pieces", 0.4, 8.0, 8.0, "The sky falls into many pieces."),
+    Sign("off_edges", 4.0, 0.35, 0.6, "Part of the sky's border lies on no edge of the picture."),
+    Sign("small", 1.5, 0.6, 1.0, "Only a sliver of sky was found."),
+]
+"""Fitted by tools/trust on masks known from traces and renders, spoilt in eight ways."""
+
+
+def subject_trust(values: dict[str, float], area: float) -> Finding:
+    """Trust in the subject's mask from ``subject_values``; without a subject, 0.3 and the reason."""
     if area == 0.0:
         return Finding(trust=0.3, area=0.0, reasons=["No clear subject was found."])
-    overlap = float(np.minimum(mask, sky).sum()) / max(float(mask.sum()), 1.0)
-    unsure, differ = undecided_share(saliency, area), disagreement(saliency, by_colour)
-    signs = [
-        Sign(unsure, 0.30, 0.25, undecided_words("subject", "outline", unsure)),
-        Sign(differ, 0.13, 0.28, "Shape and colour disagree about where the subject ends."),
-        Sign(float(fragments(mask)), 3.0, 0.3, "The subject falls into many pieces."),
-        Sign(border_share(mask), 0.35, 0.25, "The subject fills much of the frame's edge."),
-        Sign(off_edges(image, mask), 0.30, 0.25, "Part of the subject's outline lies on no edge of the picture."),
-        Sign(overlap, 0.06, 0.3, "Subject and sky overlap."),
-        Sign(max(0.004 - area, 0.0), 0.002, 0.25, "The subject is very small."),
-    ]
-    return finding(signs, area)
+    trust, reasons = scored(values, SUBJECT_SIGNS, SUBJECT_START)
+    return Finding(trust=trust, area=round(area, 5), reasons=reasons)
 
 
-def sky_trust(image: SRGB8, mask: Alpha, probability: Alpha) -> Finding:
-    """Trust in the sky's mask; a frame clearly without sky is trusted as such."""
-    area = float((mask > 0.5).mean())
+def sky_trust(values: dict[str, float], probability: Alpha, area: float) -> Finding:
+    """Trust in the sky's mask from ``sky_values``; a frame clearly without sky is trusted as such."""
     if area == 0.0:
-        unsure = float((probability > 0.35).mean())
-        words = "There may be a little sky that was not taken."
-        return finding([Sign(unsure, 0.004, 0.15, words)], 0.0)
-    unsure, differ = undecided_share(probability, area), disagreement(probability, mask)
-    signs = [
-        Sign(unsure, 0.30, 0.25, undecided_words("sky", "border", unsure)),
-        Sign(differ, 0.14, 0.28, "Kind and colour disagree about where the sky ends."),
-        Sign(float(fragments(mask)), 8.0, 0.2, "The sky falls into many pieces."),
-        Sign(off_edges(image, mask), 0.35, 0.25, "Part of the sky's border lies on no edge of the picture."),
-    ]
-    return finding(signs, area)
+        unsure = max(float((probability > 0.35).mean()) - LITTLE_SKY, 0.0) / LITTLE_SKY
+        trust = round(1.0 - 0.15 * min(unsure, 1.5), 3)
+        return Finding(trust=trust, area=0.0, reasons=["There may be a little sky that was not taken."] if unsure > 0.2 else [])
+    trust, reasons = scored(values, SKY_SIGNS, SKY_START)
+    return Finding(trust=trust, area=round(area, 5), reasons=reasons)

@@ -1,6 +1,6 @@
 """Regions: where a step works. One file per kind of part; ``algebra`` combines them."""
 
 from lenskeep.core.regions.algebra import PART_KINDS, AnyPart, Region, combine
-from lenskeep.core.regions.base import Found, Part
+from lenskeep.core.regions.base import Found, Part, PartField
 
-__all__ = ["PART_KINDS", "AnyPart", "Found", "Part", "Region", "combine"]
+__all__ = ["PART_KINDS", "AnyPart", "Found", "Part", "PartField", "Region", "combine"]

@@ -1,25 +1,42 @@
-"""How parts make a region: combined left to right, inverted, feathered, limited; and the region as a sentence."""
+"""How parts make a region: combined left to right, inverted, grown, snapped, feathered, limited."""
 
-from typing import Annotated
+from typing import Annotated, Any
 
-import cv2
 import numpy as np
 from pydantic import BaseModel, ConfigDict, Field
 
 from lenskeep.core.regions.background import Background
+from lenskeep.core.regions.band import Band
 from lenskeep.core.regions.base import Found, Part
+from lenskeep.core.regions.brush import Brush
+from lenskeep.core.regions.colour_match import ColourMatch
+from lenskeep.core.regions.covers import Covers
+from lenskeep.core.regions.edges import Edges
+from lenskeep.core.regions.image import ImagePart
+from lenskeep.core.regions.picked import Picked
 from lenskeep.core.regions.pool import Pool
 from lenskeep.core.regions.ramp import Ramp
+from lenskeep.core.regions.sentence import sentence_of
+from lenskeep.core.regions.shaping import feathered, grown, snapped
+from lenskeep.core.regions.skin import FacePart, Skin
 from lenskeep.core.regions.sky import Sky
 from lenskeep.core.regions.subject import Subject
+from lenskeep.core.regions.tone_range import ToneRange
 from lenskeep.core.types import Alpha
 
-AnyPart = Annotated[Subject | Background | Sky | Ramp | Pool, Field(discriminator="kind")]
+AnyPart = Annotated[
+    Subject | Background | Sky | Covers | Skin | FacePart | Picked | Ramp | Band | Pool | Brush | ImagePart | ToneRange
+    | ColourMatch | Edges,
+    Field(discriminator="kind"),
+]  # fmt: skip
 PART_KINDS: dict[str, type[Part]] = {
-    cls.model_fields["kind"].default: cls for cls in (Subject, Background, Sky, Ramp, Pool)
-}
+    cls.model_fields["kind"].default: cls
+    for cls in (
+        Subject, Background, Sky, Covers, Skin, FacePart, Picked, Ramp, Band, Pool, Brush, ImagePart, ToneRange,
+        ColourMatch, Edges,
+    )
+}  # fmt: skip
 """Every part by its kind, in the order the interface lists them. A new kind is one file and one entry here."""
-_LINK = {"add": "and", "take away": "without", "only within": "only within"}
 
 
 def combine(a: Alpha, b: Alpha, how: str) -> Alpha:
@@ -33,43 +50,70 @@ def combine(a: Alpha, b: Alpha, how: str) -> Alpha:
     raise ValueError(f"unknown way to combine parts: {how}")
 
 
+def _share(label: str, low: float, high: float, neutral: float) -> Any:
+    return Field(default=neutral, ge=low, le=high, title=label)
+
+
 class Region(BaseModel):
-    """Where a step works. Without parts it is the whole frame. ``feather`` is a fraction of the long side."""
+    """Where a step works. Without parts it is the whole frame. ``grow`` and ``feather`` are fractions of the long side,
+    ``snap`` and ``ceiling`` 0…1.
+    """
 
     model_config = ConfigDict(extra="forbid", frozen=True)
-    parts: list[AnyPart] = []
+    parts: list[AnyPart] = Field(default=[], max_length=24)
     invert: bool = False
-    feather: float = Field(default=0.0, ge=0.0, le=0.1)
-    ceiling: float = Field(default=1.0, ge=0.0, le=1.0)
+    grow: float = _share("Grow or shrink", -0.05, 0.05, 0.0)
+    snap: float = _share("Snap to edges", 0.0, 1.0, 0.0)
+    feather: float = _share("Feather", 0.0, 0.1, 0.0)
+    ceiling: float = _share("Ceiling", 0.0, 1.0, 1.0)
 
     @property
     def is_whole(self) -> bool:
         return not self.parts and not self.invert and self.ceiling == 1.0
 
+    def inverted(self) -> "Region":
+        """The region's opposite: 1 - alpha, up to the ceiling, which stays."""
+        return self.model_copy(update={"invert": not self.invert, "grow": -self.grow})
+
     def alpha(self, found: Found) -> Alpha:
-        """Alpha (h, w) at the proxy size of ``found``; anchors and masks that are missing are noted there."""
-        if not self.parts:
+        """Alpha (h, w) at the proxy size of ``found``. A part that the frame lacks is passed over."""
+        total: Alpha | None = None
+        for part in self.parts:
+            if part.lost(found):
+                continue
+            own = part.alpha(found)
+            own = np.asarray(1.0 - own, np.float32) if part.invert else own
+            if total is None:
+                # the first part stands alone, unless what it should limit or be taken from was not found
+                first = part is self.parts[0] or part.combine == "add"
+                total = own if first else combine(np.ones(found.shape, np.float32), own, part.combine)
+            else:
+                total = combine(total, own, part.combine)
+        if total is None and self.parts:
+            return np.full(found.shape, self.ceiling, np.float32)  # nothing of it was found: the frame takes its place
+        if total is None:
             total = np.ones(found.shape, np.float32)
-        else:
-            total = np.zeros(found.shape, np.float32)
-            for i, part in enumerate(self.parts):
-                own = part.alpha(found)
-                own = np.asarray(1.0 - own, np.float32) if part.invert else own
-                total = own if i == 0 else combine(total, own, part.combine)
         if self.invert:
             total = np.asarray(1.0 - total, np.float32)
-        if self.feather > 0:
-            sigma = max(self.feather * max(found.shape), 0.3)
-            total = np.asarray(cv2.GaussianBlur(total, (0, 0), sigma, borderType=cv2.BORDER_REFLECT), np.float32)
+        total = grown(total, self.grow * found.long_side)
+        total = snapped(total, found, self.snap)
+        total = feathered(total, self.feather * found.long_side)
         return np.asarray(np.clip(total, 0.0, 1.0) * np.float32(self.ceiling), np.float32)
 
+    def lost(self, found: Found) -> list[str]:
+        """What the region asks for and the frame lacks, in words; what was only to be taken away does not count."""
+        out = [part.lost(found) for part in self.parts if part.combine != "take away" or part is self.parts[0]]
+        return list(dict.fromkeys(words for words in out if words))
+
+    def holds(self, found: Found) -> bool:
+        """Whether enough was found for the region to mean what it should: one of the parts that make it up, and every
+        part it is limited to.
+        """
+        making = [p for i, p in enumerate(self.parts) if i == 0 or p.combine == "add"]
+        limits = [p for i, p in enumerate(self.parts) if i > 0 and p.combine == "only within"]
+        made = not making or any(p.lost(found) is None for p in making)
+        return made and all(p.lost(found) is None for p in limits)
+
     def sentence(self) -> str:
-        """The region in words, such as "background, only within ramp"."""
-        if not self.parts:
-            return "nowhere" if self.invert else "whole frame"
-        words = []
-        for i, part in enumerate(self.parts):
-            own = f"not {part.words()}" if part.invert else part.words()
-            words.append(own if i == 0 else f"{_LINK[part.combine]} {own}")
-        text = words[0] + "".join(w if w.startswith(" and") else f", {w}" for w in words[1:])
-        return f"all but ({text})" if self.invert else text
+        """The region in words, such as "background, only within ramp 1, without brush 2"."""
+        return sentence_of(self.parts, self.invert)

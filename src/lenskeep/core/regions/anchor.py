@@ -16,26 +16,22 @@ Anchor = Literal["frame", "subject", "skyline"]
 FALLBACK_SKYLINE = 0.4
 
 
-def resolve(anchor: Anchor, found: Found) -> Anchor:
-    """The anchor to use on this frame: the frame itself where the wished one was not found, which is noted."""
+def lost_anchor(anchor: Anchor, found: Found) -> str | None:
+    """The anchor's name where it was not found on this frame."""
     if anchor == "subject" and found.facts.subject_box is None:
-        found.missing.add("subject")
-        return "frame"
-    if anchor == "skyline" and found.facts.skyline is None:
-        found.missing.add("skyline")
-    return anchor
+        return "subject"
+    return "skyline" if anchor == "skyline" and found.facts.skyline is None else None
 
 
 def grid(anchor: Anchor, found: Found) -> tuple[Float, Float]:
-    """The anchor's coordinates (u, v) of every proxy pixel, each (h, w)."""
+    """The anchor's coordinates (u, v) of every proxy pixel, each (h, w); the frame's where it has no such anchor."""
     h, w = found.shape
     x = (np.arange(w, dtype=np.float32) + 0.5)[None, :] / w
     y = (np.arange(h, dtype=np.float32) + 0.5)[:, None] / h
-    used = resolve(anchor, found)
-    if used == "subject" and (box := found.facts.subject_box) is not None:
+    box, line = found.facts.subject_box, found.facts.skyline
+    if anchor == "subject" and box is not None:
         x, y = (x - box.x0) / max(box.width, 1e-3), (y - box.y0) / max(box.height, 1e-3)
-    elif used == "skyline":
-        line = found.facts.skyline
+    elif anchor == "skyline":
         y = y - (line.left + (line.right - line.left) * x if line else FALLBACK_SKYLINE)
     shape = (h, w)
     return np.broadcast_to(x, shape).astype(np.float32), np.broadcast_to(y, shape).astype(np.float32)
@@ -48,3 +44,23 @@ def pixel_aspect(anchor: Anchor, found: Found) -> float:
     if anchor == "subject" and box is not None:
         return (box.width * w) / max(box.height * h, 1e-3)
     return w / h
+
+
+def to_pixels(anchor: Anchor, found: Found, points: Float) -> Float:
+    """Points (n, 2) in the anchor's coordinates as pixels (x, y) of the proxy."""
+    h, w = found.shape
+    out = np.array(points, np.float32, copy=True).reshape(-1, 2)
+    box, line = found.facts.subject_box, found.facts.skyline
+    if anchor == "subject" and box is not None:
+        out = out * np.array([box.width, box.height], np.float32) + np.array([box.x0, box.y0], np.float32)
+    elif anchor == "skyline":
+        left, right = (line.left, line.right) if line else (FALLBACK_SKYLINE, FALLBACK_SKYLINE)
+        out[:, 1] += left + (right - left) * out[:, 0]
+    return out * np.array([w, h], np.float32)
+
+
+def anchor_long_side(anchor: Anchor, found: Found) -> float:
+    """The anchor's long side in proxy pixels; what lengths of brush strokes are fractions of."""
+    h, w = found.shape
+    box = found.facts.subject_box
+    return max(box.width * w, box.height * h) if anchor == "subject" and box is not None else float(max(h, w))

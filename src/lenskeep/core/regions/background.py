@@ -10,10 +10,12 @@ from lenskeep.core.types import Alpha
 
 class Background(Part):
     label: ClassVar[str] = "Background"
+    group: ClassVar[str] = "Found on each frame"
     help: ClassVar[str] = "Everything but the subject."
     kind: Literal["background"] = "background"
 
     def alpha(self, found: Found) -> Alpha:
-        if found.facts.subject_box is None:
-            found.missing.add("subject")
         return np.asarray(1.0 - found.subject, np.float32)
+
+    def lost(self, found: Found) -> str | None:
+        return "subject" if found.facts.subject_box is None else None

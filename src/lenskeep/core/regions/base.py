@@ -1,43 +1,105 @@
 """What every part of a region is, and what it may look at to draw its alpha."""
 
 from abc import ABC, abstractmethod
+from collections.abc import Mapping
 from dataclasses import dataclass, field
-from typing import Any, ClassVar, Literal
+from functools import cached_property
+from typing import Any, ClassVar, Literal, get_args
 
 import numpy as np
 from pydantic import BaseModel, ConfigDict, Field
 
+from lenskeep.core.colour.oklab import to_oklab
 from lenskeep.core.facts import Facts
-from lenskeep.core.types import Alpha, Float
+from lenskeep.core.types import Alpha, LinearRGB, Mask8, OKLab
 
 Combine = Literal["add", "take away", "only within"]
 
 
 @dataclass
 class Found:
-    """What was found on a frame, at proxy size: masks (h, w) 0…1 and facts. ``missing`` collects lost anchors."""
+    """A frame as parts see it, at proxy size (h, w): its untouched picture, masks by name, facts.
 
-    subject: Alpha
-    sky: Alpha
+    Masks are 0…1 and may be read when they are first asked for; one that is not there counts as empty. ``pieces`` is
+    the map of piece numbers, 0 where nothing was told apart. ``key`` names the frame, for what belongs to it alone.
+    ``missing`` collects what steps asked for in vain, in words.
+    """
+
+    picture: LinearRGB
+    masks: Mapping[str, Alpha]
     facts: Facts
+    pieces: Mask8 | None = None
+    key: str = ""
     missing: set[str] = field(default_factory=set)
 
     @property
     def shape(self) -> tuple[int, int]:
-        return self.subject.shape[0], self.subject.shape[1]
+        return self.picture.shape[0], self.picture.shape[1]
+
+    @property
+    def long_side(self) -> int:
+        return max(self.shape)
+
+    def mask(self, name: str) -> Alpha:
+        """A mask by name, all nothing where it was not found."""
+        found = self.masks.get(name)
+        return np.zeros(self.shape, np.float32) if found is None else found
+
+    @property
+    def subject(self) -> Alpha:
+        return self.mask("subject")
+
+    @property
+    def sky(self) -> Alpha:
+        return self.mask("sky")
+
+    @cached_property
+    def lab(self) -> OKLab:
+        """The untouched picture in OKLab, (h, w, 3)."""
+        return to_oklab(self.picture)
 
 
 def position(label: str, default: float, low: float = -1.0, high: float = 2.0) -> Any:
     """A coordinate or length of a drawn part, in units of its anchor."""
-    return Field(default=default, ge=low, le=high, title=label)
+    return measure(label, default, low, high, step=0.01)
+
+
+def measure(
+    label: str, default: float, low: float, high: float, step: float, unit: str = "", shown: float = 1.0
+) -> Any:
+    """A number of a part. It is shown multiplied by ``shown``, in steps of ``step`` as shown."""
+    extra: dict[str, Any] = {"step": step, "unit": unit, "shown": shown}
+    return Field(default=default, ge=low, le=high, title=label, json_schema_extra=extra)
+
+
+@dataclass(frozen=True)
+class PartField:
+    """One thing that can be set on a part: a number in a range, a choice of options, or a tick."""
+
+    name: str
+    label: str
+    form: Literal["number", "choice", "tick"]
+    low: float = 0.0
+    high: float = 1.0
+    step: float = 0.01
+    unit: str = ""
+    shown: float = 1.0
+    default: Any = None
+    options: tuple[str, ...] = ()
 
 
 class Part(BaseModel, ABC):
-    """Base of all parts. Subclasses set ``kind`` (a Literal with a default), ``label`` and ``help``."""
+    """Base of all parts. Subclasses set ``kind`` (a Literal with a default), ``label``, ``group`` and ``help``."""
 
     model_config = ConfigDict(extra="forbid", frozen=True)
     label: ClassVar[str]
+    group: ClassVar[str]
     help: ClassVar[str]
+    editor: ClassVar[str] = ""
+    """What the picture offers while the part is edited: handles of a "ramp", "band" or "pool", strokes of a "brush",
+    a click to "pick" an object or to take a "sample" of colour, or an "image" to bring in."""
+    drawn: ClassVar[bool] = False
+    """Whether it is drawn by hand, and so has a number in the region's sentence."""
     combine: Combine = Field(default="add", title="Combined by")
     invert: bool = Field(default=False, title="Inverted")
 
@@ -45,22 +107,36 @@ class Part(BaseModel, ABC):
     def alpha(self, found: Found) -> Alpha:
         """The part's alpha at proxy size, before ``invert``."""
 
+    def lost(self, found: Found) -> str | None:
+        """What this part needs and this frame lacks, such as "sky"; None when all is there."""
+        return None
+
     def words(self) -> str:
         """The part in the region's sentence."""
         return self.label.lower()
 
     @classmethod
-    def numbers(cls) -> list[tuple[str, str, float, float]]:
-        """(name, label, low, high) of the numbers one can set."""
-        out = []
-        for name, info in cls.model_fields.items():
-            bounds = {type(m).__name__: m for m in info.metadata}
-            if "Ge" in bounds and "Le" in bounds:
-                out.append((name, info.title or name, float(bounds["Ge"].ge), float(bounds["Le"].le)))
-        return out
+    def fields(cls) -> list[PartField]:
+        """What one can set, in the order it is shown; not how it is combined."""
+        return [made for name, info in cls.model_fields.items() if (made := _field(name, info)) is not None]
 
 
-def ease(x: Float) -> Alpha:
+def _field(name: str, info: Any) -> PartField | None:
+    if name in ("kind", "combine", "invert") or info.title is None:
+        return None
+    if info.annotation is bool:
+        return PartField(name, info.title, "tick", default=info.default)
+    if get_args(info.annotation):
+        return PartField(name, info.title, "choice", options=get_args(info.annotation), default=info.default)
+    bounds = {type(m).__name__: m for m in info.metadata}
+    extra = info.json_schema_extra or {}
+    low, high = float(bounds["Ge"].ge), float(bounds["Le"].le)
+    return PartField(
+        name, info.title, "number", low, high, extra["step"], extra["unit"], extra["shown"], default=info.default
+    )
+
+
+def ease(x: Any) -> Alpha:
     """Smooth step 0…1."""
     x = np.clip(x, 0.0, 1.0)
     return np.asarray(x * x * (3.0 - 2.0 * x), np.float32)

@@ -8,10 +8,12 @@ from lenskeep.core.types import Alpha
 
 class Sky(Part):
     label: ClassVar[str] = "Sky"
+    group: ClassVar[str] = "Found on each frame"
     help: ClassVar[str] = "The sky, found again on every frame."
     kind: Literal["sky"] = "sky"
 
     def alpha(self, found: Found) -> Alpha:
-        if found.facts.sky.area <= 0.0:
-            found.missing.add("sky")
         return found.sky
+
+    def lost(self, found: Found) -> str | None:
+        return "sky" if found.facts.area("sky") <= 0.0 else None

@@ -1,0 +1,128 @@
+"""The objects that make up the subject: told apart by gaps and faces, each with its kind."""
+
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+
+from lenskeep.core.detect.people import in_square
+from lenskeep.core.detect.tensors import backbone_input
+from lenskeep.core.facts import Box, Face, Kind
+from lenskeep.core.types import SRGB8, Alpha, Float, Mask8, Session, TensorNetwork
+
+LEAST_SHARE, LEAST_AREA = 0.03, 0.0006
+MOST_OBJECTS = 12
+ANIMAL, ANIMAL_WITH_PLACE, LITTLE, PLACE = 0.5, 0.2, 0.06, 0.9
+PERSON_SHAPE = 0.85
+SURE_FACE = 0.9
+LOOK = 288
+"""Long side at which the class head looks at one object."""
+SIDEWAYS = 2.5
+"""People stand more often than they lie: sideways distance to a face counts this much more than upright."""
+
+
+@dataclass(frozen=True)
+class Looked:
+    """What is needed to tell an object's kind. ``animals`` is the class map of the whole picture, (h, w) 0…1."""
+
+    image: SRGB8
+    backbone: Session
+    class_head: Session
+    person: TensorNetwork
+    animals: Float
+
+
+def animal_in(image: SRGB8, looked: Looked, box: Box, pad: float) -> tuple[float, float]:
+    """(over the whole box, at its surest place): probability of an animal, 0…1."""
+    h, w = image.shape[:2]
+    more = pad * max(box.width * w, box.height * h)
+    y0, y1 = max(0, int(box.y0 * h - more)), min(h, int(box.y1 * h + more) + 1)
+    x0, x1 = max(0, int(box.x0 * w - more)), min(w, int(box.x1 * w + more) + 1)
+    if y1 - y0 < 4 or x1 - x0 < 4:
+        return 0.0, 0.0
+    x = backbone_input(np.ascontiguousarray(image[y0:y1, x0:x1]), LOOK)
+    whole, every = looked.class_head.run(None, {"s6": looked.backbone.run(None, {"x": x})[-1]})
+    return float(whole[0]), float(every.max())
+
+
+def faces_of_people(image: SRGB8, faces: list[Face], looked: Looked) -> list[Face]:
+    """Faces without those of animals, which the face finder sometimes takes for people's."""
+    return [
+        f for f in faces if f.score > SURE_FACE or not any(_animal(image, looked, f.box, pad) for pad in (0.6, 2.0))
+    ]
+
+
+def _animal(image: SRGB8, looked: Looked, box: Box, pad: float) -> bool:
+    whole, place = animal_in(image, looked, box, pad)
+    return whole > ANIMAL or (whole > ANIMAL_WITH_PLACE and place > PLACE)
+
+
+def split_objects(mask: Alpha, faces: list[Face]) -> Mask8:
+    """A map (h, w) of objects 1, 2, … in the mask, the largest first; pieces too small join the nearest object."""
+    h, w = mask.shape
+    hard = (mask > 0.5).astype(np.uint8)
+    count, labels = cv2.connectedComponents(hard, connectivity=8)
+    parts: list[np.ndarray] = []
+    for k in range(1, count):
+        own = labels == k
+        inside = [f for f in faces if _holds(own, f)]
+        parts += _by_face(own, inside, h, w) if len(inside) > 1 else [own]
+    areas = [float(p.sum()) for p in parts]
+    least = max(LEAST_SHARE * max(areas, default=0.0), LEAST_AREA * h * w)
+    order = sorted((i for i in range(len(parts)) if areas[i] >= least), key=lambda i: -areas[i])[:MOST_OBJECTS]
+    out = np.zeros((h, w), np.uint8)
+    for number, i in enumerate(order, 1):
+        out[parts[i]] = number
+    if not order:
+        return out
+    # what is left over goes to the nearest object, so that the objects together are the subject
+    _, nearest = cv2.distanceTransformWithLabels(
+        (out == 0).astype(np.uint8), cv2.DIST_L2, 5, labelType=cv2.DIST_LABEL_PIXEL
+    )
+    owner = np.zeros(int(nearest.max()) + 1, np.uint8)
+    seeded = out > 0
+    owner[nearest[seeded]] = out[seeded]
+    return np.asarray(np.where(mask > 0.2, owner[nearest], 0), np.uint8)
+
+
+def _holds(own: np.ndarray, face: Face) -> bool:
+    h, w = own.shape
+    x, y = face.box.middle
+    return bool(own[min(max(int(y * h), 0), h - 1), min(max(int(x * w), 0), w - 1)])
+
+
+def _by_face(own: np.ndarray, faces: list[Face], h: int, w: int) -> list[np.ndarray]:
+    """A group's mask shared out among its faces, each pixel to the nearest, counted in face sizes."""
+    ys, xs = np.nonzero(own)
+    away = np.stack(
+        [
+            (SIDEWAYS * (xs - f.box.middle[0] * w) / max(f.box.width * w, 1)) ** 2
+            + ((ys - f.box.middle[1] * h) / max(f.box.height * h, 1)) ** 2
+            for f in faces
+        ]
+    )
+    nearest = away.argmin(0)
+    out = []
+    for k in range(len(faces)):
+        part = np.zeros_like(own)
+        part[ys[nearest == k], xs[nearest == k]] = True
+        out.append(part)
+    return out
+
+
+def kind_of(own: np.ndarray, box: Box, faces: list[Face], looked: Looked) -> Kind:
+    """Person, animal or thing. ``own`` is the object's mask (h, w) of True and False."""
+    if any(_holds(own, f) for f in faces):
+        return "person"
+    h, w = own.shape
+    whole, place = animal_in(looked.image, looked, box, 0.08)
+    there = cv2.resize(own.astype(np.float32), looked.animals.shape[::-1], interpolation=cv2.INTER_AREA) > 0.3
+    place = max(place if whole > ANIMAL_WITH_PLACE else 0.0, float(looked.animals[there].max()) if there.any() else 0.0)
+    if whole > ANIMAL or (whole > LITTLE and place > PLACE):
+        return "animal"
+    side = 1.25 * max(box.width * w, box.height * h)
+    person, weight = in_square(looked.image, looked.person, box.middle[1] * h, box.middle[0] * w, side)
+    shape = (person > 0.5) & (weight > 0)
+    here = own & (weight > 0)
+    overlap = float((shape & here).sum()) / max(float((shape | here).sum()), 1.0)
+    return "person" if overlap > PERSON_SHAPE else "thing"

@@ -1,0 +1,84 @@
+"""The map of pieces: the subject's objects, and what is around them cut into pieces of one kind and colour.
+
+A click takes a piece. Around the subject, pieces are areas of one ground cover or sky; what is none of these is cut
+where colour changes, after mean shift (Comaniciu & Meer 2002).
+"""
+
+import cv2
+import numpy as np
+
+from lenskeep.core.colour.oklab import to_oklab
+from lenskeep.core.colour.spaces import SRGB_TO_REC2020
+from lenskeep.core.colour.transfer import DECODE8
+from lenskeep.core.detect.tensors import resized
+from lenskeep.core.facts import Box, Piece
+from lenskeep.core.types import SRGB8, Alpha, Mask8
+
+SIDE = 288
+LEAST_AREA = 0.002
+MOST = 90
+COLOUR_STEP = 5.0
+"""Difference of neighbouring pixels after mean shift, in 8-bit steps, over which they belong to different pieces."""
+
+
+def find_pieces(image: SRGB8, objects: Mask8, kinds: list[str], around: dict[str, Alpha]) -> tuple[Mask8, list[Piece]]:
+    """(map (h, w) of piece numbers, 0 for none; the pieces). ``objects`` is a map of objects 1, 2, … whose kinds are
+    given in order; ``around`` holds the other masks by name.
+    """
+    h, w = objects.shape
+    scale = min(1.0, SIDE / max(h, w))
+    size = (max(1, round(w * scale)), max(1, round(h * scale)))
+    small = resized(image, size[1], size[0])
+    labels = cv2.resize(objects, size, interpolation=cv2.INTER_NEAREST).astype(np.int32)
+    named = list(kinds)
+    for name, mask in around.items():
+        own = (cv2.resize(mask, size, interpolation=cv2.INTER_AREA) > 0.5) & (labels == 0)
+        _number(own.astype(np.uint8), name, labels, named)
+    _number_by_colour(small, labels, named)
+    full = np.asarray(cv2.resize(labels.astype(np.uint8), (w, h), interpolation=cv2.INTER_NEAREST), np.uint8)
+    full = np.where(objects > 0, objects, np.where(np.isin(full, range(1, len(kinds) + 1)), 0, full)).astype(np.uint8)
+    return full, _described(small, labels, named)
+
+
+def _number(own: Mask8, name: str, labels: np.ndarray, named: list[str]) -> None:
+    """Give every connected area of ``own`` the next number, the largest first."""
+    count, parts, stats, _ = cv2.connectedComponentsWithStats(own, connectivity=4)
+    for k in sorted(range(1, count), key=lambda k: -stats[k, cv2.CC_STAT_AREA]):
+        if stats[k, cv2.CC_STAT_AREA] < LEAST_AREA * own.size or len(named) >= MOST:
+            return
+        named.append(name)
+        labels[parts == k] = len(named)
+
+
+def _number_by_colour(small: SRGB8, labels: np.ndarray, named: list[str]) -> None:
+    even = cv2.pyrMeanShiftFiltering(small, 8, 18, maxLevel=1).astype(np.int16)
+    rest = labels == 0
+    calm = rest.copy()
+    calm[:, 1:] &= np.abs(even[:, 1:] - even[:, :-1]).max(-1) < COLOUR_STEP
+    calm[1:] &= np.abs(even[1:] - even[:-1]).max(-1) < COLOUR_STEP
+    before = len(named)
+    _number(calm.astype(np.uint8), "area", labels, named)
+    if len(named) == before:
+        return
+    seeded = labels > before
+    _, nearest = cv2.distanceTransformWithLabels(
+        (~seeded).astype(np.uint8), cv2.DIST_L2, 5, labelType=cv2.DIST_LABEL_PIXEL
+    )
+    owner = np.zeros(int(nearest.max()) + 1, np.int32)
+    owner[nearest[seeded]] = labels[seeded]
+    labels[rest & ~seeded] = owner[nearest[rest & ~seeded]]
+
+
+def _described(small: SRGB8, labels: np.ndarray, named: list[str]) -> list[Piece]:
+    lab = to_oklab(DECODE8[small] @ SRGB_TO_REC2020.T.astype(np.float32))
+    h, w = labels.shape
+    out = []
+    for number, kind in enumerate(named, 1):
+        ys, xs = np.nonzero(labels == number)
+        if len(ys) == 0:
+            continue
+        mean = lab[ys, xs].mean(0)
+        box = Box(x0=xs.min() / w, y0=ys.min() / h, x1=(xs.max() + 1) / w, y1=(ys.max() + 1) / h)
+        colour = (round(float(mean[0]), 4), round(float(mean[1]), 4), round(float(mean[2]), 4))
+        out.append(Piece(label=number, kind=kind, box=box, area=round(len(ys) / labels.size, 5), colour=colour))
+    return out

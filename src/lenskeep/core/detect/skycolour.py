@@ -1,0 +1,80 @@
+"""Sky by colour, where the decoder is undecided: gaps between leaves, under crowns, behind bunting.
+
+What is surely sky gives the colour sky has near every place; a pixel of that colour that the decoder did not rule out
+is sky too. Then the border: a camera's tone curve compresses highlights, so a defocused edge beside a bright sky looks
+further into the ground than the sky's share of it; the share is corrected for that.
+"""
+
+import cv2
+import numpy as np
+
+from lenskeep.core.types import Alpha, Float
+
+SURE = 0.9
+LEAST_SURE = 0.01
+SIDE = 256
+WIDE, NEAR = 0.12, 0.03
+"""How far around sky colour is gathered, as fractions of the long side: first, and again from what was found."""
+SPREAD = 0.03
+OPEN, CONNECTED = (0.002, 0.02), (1e-4, 3e-3)
+"""From which to which probability colour counts in full: anywhere, and where it is connected with sure sky."""
+HIGHLIGHT_WHITE = 0.1
+BRIGHT = 1.6
+BRIGHT_REACH = 0.0234
+
+
+def likeness(root: Float, probability: Alpha, reach: float) -> Alpha:
+    """How like the sky nearby each pixel is, (h, w) 0…1; ``root`` is the cube root of linear RGB, (h, w, 3)."""
+    h, w = probability.shape
+    scale = SIDE / max(h, w)
+    size = (max(1, round(w * scale)), max(1, round(h * scale)))
+    small = cv2.resize(root, size, interpolation=cv2.INTER_AREA)
+    sure = (cv2.resize(probability, size, interpolation=cv2.INTER_AREA) > SURE).astype(np.float32)
+    sigma = reach * SIDE
+    weight = cv2.GaussianBlur(sure, (0, 0), sigma)
+    near = np.stack([cv2.GaussianBlur(small[..., c] * sure, (0, 0), sigma) for c in range(3)], -1)
+    everywhere = (small * sure[..., None]).sum((0, 1)) / max(float(sure.sum()), 1.0)
+    mean = (near + everywhere * np.float32(1e-3)) / (weight + np.float32(1e-3))[..., None]
+    spread = cv2.GaussianBlur(((small - mean) ** 2).sum(-1) * sure, (0, 0), sigma) / (weight + np.float32(1e-6))
+    away = ((root - cv2.resize(mean, (w, h))) ** 2).sum(-1)
+    return np.asarray(np.exp(-away / (2.0 * (cv2.resize(spread, (w, h)) + SPREAD**2))), np.float32)
+
+
+def completed(linear: Float, probability: Alpha) -> Alpha:
+    """The probability of sky raised where colour speaks for it; unchanged where no sky is sure."""
+    if float((probability > SURE).mean()) < LEAST_SURE:
+        return probability
+    root = np.asarray(np.cbrt(linear), np.float32)
+    like = likeness(root, probability, WIDE)
+    once = _raised(probability, like)
+    return _raised(probability, np.maximum(like, likeness(root, once, NEAR)))
+
+
+def _raised(probability: Alpha, like: Alpha) -> Alpha:
+    gate = np.clip((probability - OPEN[0]) / (OPEN[1] - OPEN[0]), 0, 1)
+    candidate = ((like > 0.3) & (probability > CONNECTED[0])) | (probability > 0.7)
+    count, labels = cv2.connectedComponents(candidate.astype(np.uint8), connectivity=4)
+    sure = np.bincount(labels.ravel(), ((probability > SURE) & (like > 0.1)).ravel().astype(np.float64), count)
+    good = sure > 0.0005 * probability.size
+    good[0] = False
+    near = np.clip((probability - CONNECTED[0]) / (CONNECTED[1] - CONNECTED[0]), 0, 1) * good[labels]
+    return np.asarray(1.0 - (1.0 - probability) * (1.0 - like * np.maximum(gate, near)), np.float32)
+
+
+def highlights_opened(linear: Float) -> Float:
+    """Linear light with the highlights a tone curve compressed spread again, 0…1 (Reinhard et al. 2002, inverted)."""
+    k = np.float32(HIGHLIGHT_WHITE)
+    return np.asarray(linear * k / (1.0 + k - linear), np.float32)
+
+
+def true_share(mask: Alpha, linear: Float) -> Alpha:
+    """The sky's share of soft borders beside bright sky: a bright sky fills a mixed pixel sooner than its share."""
+    h, w = mask.shape
+    scale = SIDE / max(h, w)
+    size = (max(1, round(w * scale)), max(1, round(h * scale)))
+    light = cv2.resize(linear, size, interpolation=cv2.INTER_AREA).mean(-1)
+    sure = (cv2.resize(mask, size, interpolation=cv2.INTER_AREA) > SURE).astype(np.float32)
+    sigma = BRIGHT_REACH * SIDE
+    local = cv2.GaussianBlur(light * sure, (0, 0), sigma) / (cv2.GaussianBlur(sure, (0, 0), sigma) + np.float32(1e-4))
+    over = cv2.resize(1.0 + (BRIGHT - 1.0) * np.clip((local - 0.5) / 0.3, 0, 1), (w, h))
+    return np.asarray(mask / (mask + over * (1.0 - mask) + np.float32(1e-6)), np.float32)

@@ -1,0 +1,69 @@
+"""Brush: strokes kept as paths, so that they can be drawn at any size."""
+
+from typing import Annotated, ClassVar, Literal
+
+import numpy as np
+from pydantic import BaseModel, ConfigDict, Field
+
+from lenskeep.core.regions.anchor import Anchor, anchor_long_side, lost_anchor, to_pixels
+from lenskeep.core.regions.base import Found, Part, measure
+from lenskeep.core.regions.dabs import paint, smoothed
+from lenskeep.core.types import Alpha
+
+Coordinate = Annotated[float, Field(ge=-4, le=5)]
+
+
+class Stroke(BaseModel):
+    """One stroke: points (x, y) in the anchor's coordinates; ``size`` is the diameter as a fraction of its long side.
+
+    Every dab along the path lays on ``flow`` of what is missing, and the stroke as a whole at most ``opacity``.
+    """
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+    points: list[tuple[Coordinate, Coordinate]] = Field(min_length=1, max_length=600)
+    size: float = Field(default=0.08, gt=0, le=1)
+    hardness: float = Field(default=0.3, ge=0, le=1)
+    opacity: float = Field(default=1.0, ge=0, le=1)
+    flow: float = Field(default=0.6, gt=0, le=1)
+    erase: bool = False
+    edge_aware: bool = False
+
+
+class Brush(Part):
+    label: ClassVar[str] = "Brush"
+    group: ClassVar[str] = "Drawn"
+    editor: ClassVar[str] = "brush"
+    drawn: ClassVar[bool] = True
+    help: ClassVar[str] = "Painted by hand on the key frame. Anchored to the subject, it follows the subject."
+    kind: Literal["brush"] = "brush"
+    anchor: Literal["frame", "subject"] = Field(default="frame", title="Anchored to")
+    only_on: str = Field(default="", max_length=80)
+    """The frame that a repair belongs to; on others the part is as if it had no strokes."""
+    strokes: list[Stroke] = Field(default=[], max_length=400)
+    steadiness: float = measure("Smoothing of strokes", 0.5, 0.0, 1.0, step=5, unit="%", shown=100)
+
+    def alpha(self, found: Found) -> Alpha:
+        alpha = np.zeros(found.shape, np.float32)
+        if self.only_on and self.only_on != found.key:
+            return alpha
+        anchor: Anchor = self.anchor
+        side = anchor_long_side(anchor, found)
+        needs_colour = any(s.edge_aware for s in self.strokes)
+        lab = found.lab if needs_colour else np.zeros((1, 1, 3), np.float32)
+        for stroke in self.strokes:
+            path = smoothed(to_pixels(anchor, found, np.array(stroke.points, np.float32)), self.steadiness)
+            radius = max(0.5 * stroke.size * side, 0.5)
+            paint(
+                alpha, path, radius, stroke.hardness, stroke.opacity, stroke.flow, stroke.erase,
+                stroke.edge_aware, lab,
+            )  # fmt: skip
+        return alpha
+
+    def lost(self, found: Found) -> str | None:
+        return lost_anchor(self.anchor, found)
+
+    def words(self) -> str:
+        if not self.strokes:
+            return "brush without a stroke"
+        own = "brush on this frame alone" if self.only_on else "brush"
+        return own if self.anchor == "frame" else f"{own} on the {self.anchor}"

@@ -1,0 +1,54 @@
+"""Pieces of a frame that a click can take, as soft masks; and which piece of one frame is most like one of another."""
+
+import cv2
+import numpy as np
+
+from lenskeep.core.facts import Piece
+from lenskeep.core.regions.base import Found
+from lenskeep.core.types import Alpha
+
+UNLIKE = 0.62
+"""Distance over which no piece of another frame counts as the same thing."""
+
+
+def piece_alpha(found: Found, piece: Piece) -> Alpha:
+    """A piece's alpha (h, w). An object of the subject takes over the subject's soft outline."""
+    if found.pieces is None:
+        return np.zeros(found.shape, np.float32)
+    own = (found.pieces == piece.label).astype(np.float32)
+    sigma = 0.0015 * found.long_side
+    soft = np.asarray(cv2.GaussianBlur(own, (0, 0), max(sigma, 0.4)), np.float32)
+    if not piece.is_object:
+        return soft
+    # beyond its own outline the object's softness belongs to it as far as no other object claims it
+    rivals = np.isin(found.pieces, [p.label for p in found.facts.objects if p.label != piece.label])
+    if not rivals.any():
+        return found.subject
+    mine = cv2.distanceTransform((own < 0.5).astype(np.uint8), cv2.DIST_L2, 3)
+    theirs = cv2.distanceTransform((~rivals).astype(np.uint8), cv2.DIST_L2, 3)
+    share = np.clip(0.5 + (theirs - mine) / max(4.0 * sigma, 1.0), 0.0, 1.0)
+    return np.asarray(found.subject * share, np.float32)
+
+
+def piece_at(found: Found, x: float, y: float) -> Piece | None:
+    """The piece under a point, 0…1 of width and height; None where nothing was told apart."""
+    if found.pieces is None:
+        return None
+    h, w = found.pieces.shape
+    label = int(found.pieces[min(max(int(y * h), 0), h - 1), min(max(int(x * w), 0), w - 1)])
+    return next((p for p in found.facts.pieces if p.label == label), None)
+
+
+def most_like(wanted: Piece, pieces: list[Piece]) -> Piece | None:
+    """The piece nearest in kind, colour, size and place; None when every one is unlike."""
+    best = min(pieces, key=lambda p: unlikeness(wanted, p), default=None)
+    return best if best is not None and unlikeness(wanted, best) < UNLIKE else None
+
+
+def unlikeness(a: Piece, b: Piece) -> float:
+    """0 for the same thing, over ``UNLIKE`` for another: colour counts most, then kind, size and place."""
+    colour = float(np.linalg.norm(np.subtract(a.colour, b.colour)))
+    kind = 0.0 if a.kind == b.kind else 0.3 if a.is_object == b.is_object else 0.8
+    size = abs(float(np.log2(max(a.area, 1e-4) / max(b.area, 1e-4)))) / 12.0
+    place = float(np.hypot(*np.subtract(a.box.middle, b.box.middle))) / 4.0
+    return 2.2 * colour + kind + size + place

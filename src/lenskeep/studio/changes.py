@@ -1,0 +1,96 @@
+"""What can be changed at the Bench, by name: each a function from recipe and values to a recipe, and its words."""
+
+import json
+from collections.abc import Callable
+from typing import Any
+
+from lenskeep.core import edit
+from lenskeep.core import edit_regions as regions
+from lenskeep.core.recipe import Recipe
+
+Values = dict[str, Any]
+
+
+def _step(values: Values) -> str:
+    return str(values.get("step", ""))
+
+
+def _index(values: Values) -> int:
+    try:
+        return int(values["index"])
+    except (KeyError, ValueError) as error:
+        raise edit.EditProblem(regions.PART_GONE) from error
+
+
+def _ticked(values: Values, name: str) -> bool:
+    return str(values.get(name, "")).lower() in ("true", "on", "1")
+
+
+def _plain(values: Values, name: str) -> dict[str, Any]:
+    value = values.get(name)
+    found = json.loads(value) if isinstance(value, str) else value
+    if not isinstance(found, dict):
+        raise edit.EditProblem(f"The {name} is not complete.")
+    return found
+
+
+CHANGES: dict[str, tuple[str, Callable[[Recipe, Values], Recipe]]] = {
+    "remove-step": ("removing a step", lambda r, v: edit.remove_step(r, _step(v))),
+    "move-step": ("moving a step", lambda r, v: edit.move_step(r, _step(v), int(v["by"]))),
+    "add-adjustment": ("adding an adjustment", lambda r, v: edit.add_adjustment(r, _step(v), str(v["kind"]))),
+    "remove-adjustment": ("removing an adjustment", lambda r, v: edit.remove_adjustment(r, _step(v), _index(v))),
+    "add-part": (
+        "adding a part",
+        lambda r, v: regions.add_part(r, _step(v), str(v["kind"]), str(v.get("combine", "add"))),
+    ),
+    "remove-part": ("removing a part", lambda r, v: regions.remove_part(r, _step(v), _index(v))),
+    "move-part": ("moving a part", lambda r, v: regions.move_part(r, _step(v), _index(v), int(v["by"]))),
+    "stroke": ("a stroke", lambda r, v: regions.add_stroke(r, _step(v), _index(v), _plain(v, "stroke"))),
+    "clear-strokes": ("clearing the brush", lambda r, v: regions.clear_strokes(r, _step(v), _index(v))),
+    "keep-on-frame": (
+        "where the brush works",
+        lambda r, v: regions.keep_on_frame(r, _step(v), _index(v), str(v.get("frame", ""))),
+    ),
+    "add-sample": ("a colour sample", lambda r, v: regions.add_sample(r, _step(v), _index(v), tuple(v["colour"]))),
+    "remove-sample": (
+        "removing a sample",
+        lambda r, v: regions.remove_sample(r, _step(v), _index(v), int(v["sample"])),
+    ),
+    "add-pick": (
+        "picking an object",
+        lambda r, v: regions.add_pick(r, _step(v), _index(v), _plain(v, "pick"), bool(v.get("alone"))),
+    ),
+    "clear-picks": ("clearing the picks", lambda r, v: regions.clear_picks(r, _step(v), _index(v))),
+    "set-image": (
+        "bringing in an image",
+        lambda r, v: regions.set_image(r, _step(v), _index(v), str(v["name"]), str(v["png"])),
+    ),
+    "share": ("sharing a region", lambda r, v: regions.share_region(r, _step(v), str(v.get("name", "")), str(v["id"]))),
+    "use-shared": (
+        "using a shared region",
+        lambda r, v: regions.use_shared(r, _step(v), str(v["region"]), _ticked(v, "invert")),
+    ),
+    "own-copy": ("a copy of its own", lambda r, v: regions.own_copy(r, _step(v))),
+    "share-again": ("sharing again", lambda r, v: regions.share_again(r, _step(v))),
+    "copy-region": (
+        "copying a region",
+        lambda r, v: regions.copy_region(r, _step(v), str(v["source"]), _ticked(v, "invert")),
+    ),
+    "delete-shared": (
+        "deleting a shared region",
+        lambda r, v: regions.delete_shared(r, str(v["region"]), "off" if v.get("then") == "off" else "copies"),
+    ),
+    "set": ("a change", lambda r, v: edit.set_values(r, dict(v["values"]))),
+}
+"""``values`` name the step by "step" and a part or adjustment by "index"; forms send them as text."""
+
+
+def changed(recipe: Recipe, op: str, values: Values) -> tuple[Recipe, str]:
+    """The recipe after a change and what to call it in the list of undo. Raises EditProblem."""
+    if op not in CHANGES:
+        raise edit.EditProblem("This change is unknown.")
+    words, change = CHANGES[op]
+    try:
+        return change(recipe, values), str(values.get("did") or words)[:60]
+    except KeyError as error:
+        raise edit.EditProblem(f"Something is missing for this: {error.args[0]}.") from error
