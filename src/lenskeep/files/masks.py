@@ -1,14 +1,16 @@
 """Masks as grey PNG files, and brought to a photograph's own size."""
 
+import io
 from pathlib import Path
 
 import cv2
 import numpy as np
+from PIL import Image
 
 from lenskeep.core.engine.planes import guided_coefficients, mask_guide
 from lenskeep.core.render import EDGE_EPS, EDGE_RADIUS, STRIP_ROWS
 from lenskeep.core.types import LinearRGB, Mask8
-from lenskeep.files.photo import Photo
+from lenskeep.files.photo import MOST_PIXELS, Photo
 from lenskeep.files.problems import PhotoProblem
 from lenskeep.files.written import write_whole
 
@@ -28,6 +30,19 @@ def read_mask(path: Path) -> Mask8:
     if mask is None:
         raise PhotoProblem(f"The mask {path.name} can't be read.")
     return np.asarray(mask, np.uint8)
+
+
+def mask_of_upload(data: bytes, name: str) -> Mask8:
+    """A grey PNG that somebody brought in, (h, w) uint8; colour becomes its luma. Raises PhotoProblem."""
+    try:
+        with Image.open(io.BytesIO(data)) as image:
+            if image.format != "PNG":
+                raise PhotoProblem(f"{name} is a {image.format} file. Save the mask as a grey PNG.")
+            if image.width * image.height > MOST_PIXELS:
+                raise PhotoProblem(f"{name} is too large for a mask. Save it with a long side of at most 4,000 pixels.")
+            return np.asarray(image.convert("L"), np.uint8)
+    except (OSError, ValueError, SyntaxError, MemoryError) as error:
+        raise PhotoProblem(f"{name} can't be read as a picture. Save the mask as a grey PNG.") from error
 
 
 def full_size_mask(mask: Mask8, proxy: LinearRGB, photo: Photo) -> Mask8:

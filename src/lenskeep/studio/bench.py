@@ -6,6 +6,7 @@ from typing import Any
 from lenskeep.core import edit
 from lenskeep.core.detect.find import DETECTOR
 from lenskeep.core.recipe import Recipe
+from lenskeep.core.regions.brush import Brush
 from lenskeep.store import drafts, frames, recipes, shoots
 from lenskeep.store.frames import FrameRow
 from lenskeep.store.recipes import RecipeVersion
@@ -78,7 +79,9 @@ def save(library: Library, shoot_id: int, name: str, step_ids: list[str], streng
     kept = [step for step in recipe.steps if step.id in step_ids]
     if not kept:
         raise edit.EditProblem("Tick at least one step to save.")
+    used = {step.shared.region for step in kept if step.shared}
     data = recipe.model_dump(mode="json") | {
+        "regions": {rid: r.model_dump(mode="json") for rid, r in recipe.regions.items() if rid in used},
         "name": " ".join(name.split()),
         "strength": strength,
         "steps": [step.model_dump(mode="json") for step in kept],
@@ -89,6 +92,14 @@ def save(library: Library, shoot_id: int, name: str, step_ids: list[str], streng
         drafts.push(library.db, shoot_id, named, "naming the recipe")
     drafts.set_recipe(library.db, shoot_id, saved.recipe_id)
     return saved
+
+
+def strokes(library: Library, shoot_id: int, step_id: str) -> list[dict[str, Any]]:
+    """What was painted with the brushes of a step. Raises EditProblem when the step is gone."""
+    recipe = draft(library, shoot_id).recipe
+    step = recipe.steps[edit.index_of(recipe, step_id)]
+    brushes = [part for part in recipe.region_of(step).parts if isinstance(part, Brush)]
+    return [{"anchor": b.anchor, **stroke.model_dump()} for b in brushes for stroke in b.strokes]
 
 
 def key_and_witnesses(library: Library, shoot_id: int) -> tuple[FrameRow | None, list[FrameRow]]:

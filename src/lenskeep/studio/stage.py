@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from threading import Lock
 from typing import Literal
 
+import cv2
 import numpy as np
 
 from lenskeep.core.detect.find import DETECTOR
@@ -13,8 +14,8 @@ from lenskeep.core.measure.pull import Pull, pull
 from lenskeep.core.plan import make_plan
 from lenskeep.core.recipe import Recipe
 from lenskeep.core.regions.contours import contour_paths, grey, tinted
-from lenskeep.core.render import Frame, compile_plan, region_alpha, render
-from lenskeep.core.types import SRGB8, LinearRGB
+from lenskeep.core.render import Frame, compile_plan, region_alpha, render, render_rows
+from lenskeep.core.types import SRGB8, Alpha, LinearRGB
 from lenskeep.files.jpeg import preview_jpeg
 from lenskeep.files.photo import read_photo, to_srgb8
 from lenskeep.store import frames
@@ -31,6 +32,15 @@ LANE_COLOURS = (
     (0, 114, 178), (213, 94, 0), (204, 121, 167), (140, 140, 140),
 )  # fmt: skip
 """Okabe & Ito 2008, black replaced by grey; the interface uses the same."""
+
+
+def step_alpha(frame: Frame, recipe: Recipe, step_id: str) -> Alpha:
+    """Where a step works on a frame, as it is rendered; nowhere when the frame lacks what it needs."""
+    step = recipe.step(step_id)
+    region = recipe.region_of(step)
+    if not region.holds(frame.found) and step.fallback == "leave the step out":
+        return np.zeros(frame.found.shape, np.float32)
+    return region_alpha(frame, region)
 
 
 @dataclass
@@ -80,35 +90,34 @@ class Stage:
         view: View = "finished",
         step_id: str | None = None,
         draft: bool = False,
+        tint: tuple[int, int, int] | None = None,
     ) -> bytes:
-        """A JPEG of a frame: finished, untouched, or with one step's region as tint or grey mask."""
+        """A JPEG of a frame: finished, untouched, or with one step's region as tint (by default in its lane's colour)
+        or as grey mask. Where the step does not run on this frame, its region is empty.
+        """
         staged = self.ready(frame_id, side, draft)
         if view == "original":
             return preview_jpeg(to_srgb8(staged.picture), QUALITY)
         if view == "grey" and step_id:
-            alpha = region_alpha(staged.frame, recipe.step(step_id).region)
+            alpha = step_alpha(staged.frame, recipe, step_id)
             return preview_jpeg(grey(alpha, *staged.picture.shape[:2]), QUALITY)
         pixels = self._finished(staged, recipe)
         if view == "tint" and step_id:
             index = [s.id for s in recipe.steps].index(step_id)
-            alpha = region_alpha(staged.frame, recipe.step(step_id).region)
-            pixels = tinted(pixels, alpha, LANE_COLOURS[index % len(LANE_COLOURS)])
+            alpha = step_alpha(staged.frame, recipe, step_id)
+            pixels = tinted(pixels, alpha, tint or LANE_COLOURS[index % len(LANE_COLOURS)])
         return preview_jpeg(pixels, QUALITY)
 
     def contours(self, frame_id: int, recipe: Recipe, side: int, step_id: str) -> dict[str, str]:
         """SVG path data of one step's region, by level."""
-        return contour_paths(region_alpha(self.ready(frame_id, side).frame, recipe.step(step_id).region))
+        return contour_paths(step_alpha(self.ready(frame_id, side).frame, recipe, step_id))
 
     def pulls(self, frame_id: int, recipe: Recipe) -> tuple[Pull | None, Pull | None]:
         """The subject's pull before and after the recipe, measured at the witnesses' size."""
         staged = self.ready(frame_id, WITNESS_SIDE)
         h, w = staged.picture.shape[:2]
-        import cv2
-
         mask = np.asarray(cv2.resize(staged.frame.found.subject, (w, h), interpolation=cv2.INTER_AREA), np.float32)
         program = compile_plan(make_plan(recipe), staged.frame)
-        from lenskeep.core.render import render_rows
-
         after = render_rows(program, staged.picture.copy())
         return pull(staged.picture, mask), pull(after, mask)
 

@@ -4,11 +4,14 @@ from datetime import datetime
 from pathlib import Path
 from typing import Any
 
+import numpy as np
 from fastapi import Request
 from fastapi.responses import HTMLResponse
 from fastapi.templating import Jinja2Templates
 
 from lenskeep import __version__
+from lenskeep.core.colour.oklab import from_oklab
+from lenskeep.files.photo import to_srgb8
 
 HERE = Path(__file__).parent
 templates = Jinja2Templates(directory=HERE / "templates")
@@ -42,6 +45,12 @@ def number(value: float) -> str:
 def counted(count: int, word: str, plural: str = "") -> str:
     """ "1 frame", "24 frames"."""
     return f"{count:,} {word if count == 1 else plural or word + 's'}"
+
+
+def swatch(colour: tuple[float, float, float]) -> str:
+    """A colour in OKLab as "#rrggbb", for a sample's patch."""
+    pixel = to_srgb8(from_oklab(np.array([[colour]], np.float32)))[0, 0]
+    return "#" + "".join(f"{int(v):02x}" for v in pixel)
 
 
 templates.env.filters.update(percent=percent, moment=moment, clock=clock, number=number, counted=counted)

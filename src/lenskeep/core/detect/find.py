@@ -95,7 +95,9 @@ def find(image: SRGB8, detectors: Detectors, full_size: tuple[int, int] | None =
         subject_box=box_around(subject.mask),
         skyline=find_skyline(sky, subject.mask),
         subject=subject_trust(subject_signs, float((subject.mask > 0.5).mean())),
-        sky=sky_trust(sky_values(small, sky, seen.probability, seen.apart), seen.probability, float((sky > 0.5).mean())),
+        sky=sky_trust(
+            sky_values(small, sky, seen.probability, seen.apart), seen.probability, float((sky > 0.5).mean())
+        ),
         areas={k: round(float((m > 0.5).mean()), 5) for k, m in masks.items() if k not in ("subject", "sky")},
         pieces=described,
         faces=_rounded(faces),

@@ -39,7 +39,7 @@ def crop_around(mask: Alpha, level: float = 0.35) -> tuple[int, int, int, int] |
 
 
 def subject_guess(image: SRGB8, session: Session) -> tuple[Alpha, Alpha]:
-    """(saliency from both looks, from the first), (h, w) 0…1. Where they overlap, the mean counts; outside, the first."""
+    """(saliency from both looks, from the first), (h, w) 0…1. Where they overlap the mean counts, else the first."""
     first = saliency(image, session)
     crop = crop_around(first)
     if crop is None:

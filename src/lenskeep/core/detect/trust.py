@@ -92,7 +92,9 @@ def _shown(values: dict[str, float]) -> dict[str, str]:
     return {name: f"{100 * value:.0f} %" for name, value in values.items()}
 
 
-def subject_values(image: SRGB8, mask: Alpha, guess: Alpha, first: Alpha, by_colour: Alpha, sky: Alpha) -> dict[str, float]:
+def subject_values(
+    image: SRGB8, mask: Alpha, guess: Alpha, first: Alpha, by_colour: Alpha, sky: Alpha
+) -> dict[str, float]:
     """What can be seen of a subject's mask without knowing the true one."""
     inside = mask > 0.5
     area = float(inside.mean())
@@ -162,6 +164,8 @@ def sky_trust(values: dict[str, float], probability: Alpha, area: float) -> Find
     if area == 0.0:
         unsure = max(float((probability > 0.35).mean()) - LITTLE_SKY, 0.0) / LITTLE_SKY
         trust = round(1.0 - 0.15 * min(unsure, 1.5), 3)
-        return Finding(trust=trust, area=0.0, reasons=["There may be a little sky that was not taken."] if unsure > 0.2 else [])
+        return Finding(
+            trust=trust, area=0.0, reasons=["There may be a little sky that was not taken."] if unsure > 0.2 else []
+        )
     trust, reasons = scored(values, SKY_SIGNS, SKY_START)
     return Finding(trust=trust, area=round(area, 5), reasons=reasons)

@@ -2,7 +2,7 @@
 
 from typing import Annotated, Any, Literal
 
-from fastapi import APIRouter, Form, Request
+from fastapi import APIRouter, Form, Request, UploadFile
 from fastapi.responses import HTMLResponse, JSONResponse, RedirectResponse, Response
 from pydantic import BaseModel, Field
 
@@ -10,13 +10,17 @@ from lenskeep.core import edit
 from lenskeep.core.adjust import KINDS
 from lenskeep.core.recipe import Recipe
 from lenskeep.core.regions import PART_KINDS
+from lenskeep.core.regions.image import image_text
+from lenskeep.core.regions.sentence import part_names
+from lenskeep.files.masks import mask_of_upload
 from lenskeep.store import frames, recipes, shoots
-from lenskeep.studio import bench, looks
+from lenskeep.studio import bench, looks, pointing
 from lenskeep.studio.stage import KEY_SIDE, WITNESS_SIDE
-from lenskeep.web.present import page
+from lenskeep.web.present import page, swatch
 from lenskeep.web.studio_of import InStudio, Studio, shoot_or_404
 
 router = APIRouter()
+MOST_MASK_BYTES = 40_000_000
 COMBINE = ("add", "take away", "only within")
 
 
@@ -33,12 +37,22 @@ def _lanes(studio: Studio, shoot_id: int, opened: str | None = None) -> dict[str
         "key": key,
         "witnesses": witnesses,
         "kinds": KINDS,
-        "parts": PART_KINDS,
+        "parts": _part_groups(),
+        "names": part_names,
+        "swatch": swatch,
+        "users": {rid: draft.recipe.users(rid) for rid in draft.recipe.regions},
         "combine": COMBINE,
         "opened": opened,
         "groups": _groups(),
         "book": recipes.newest_versions(studio.library.db),
     }
+
+
+def _part_groups() -> dict[str, list[tuple[str, str]]]:
+    out: dict[str, list[tuple[str, str]]] = {}
+    for kind, cls in PART_KINDS.items():
+        out.setdefault(cls.group, []).append((kind, cls.label))
+    return out
 
 
 def _groups() -> dict[str, list[tuple[str, str]]]:
@@ -61,16 +75,75 @@ def show(request: Request, studio: InStudio, shoot_id: int, key: int | None = No
 @router.post("/shoots/{shoot_id}/bench/edit", response_class=HTMLResponse)
 async def change(request: Request, studio: InStudio, shoot_id: int) -> HTMLResponse:
     """A change of the recipe's structure; answers with the lanes."""
-    form = {k: str(v) for k, v in (await request.form()).items()}
+    form: dict[str, Any] = {k: str(v) for k, v in (await request.form()).items() if isinstance(v, str)}
     op = form.pop("op", "")
     opened: str | None = form.get("step")
+    added = None
+    if op in ("add-pick", "add-sample", "keep-on-frame"):
+        form |= _pointed(studio, op, form)
     if op == "undo":
         bench.undo(studio.library, shoot_id)
     elif op == "redo":
         bench.redo(studio.library, shoot_id)
     else:
-        opened = bench.change(studio.library, shoot_id, op, form) or opened
-    return page(request, "bench/lanes.html", _lanes(studio, shoot_id, opened))
+        added = bench.change(studio.library, shoot_id, op, form)
+        opened = added or opened
+    return page(request, "bench/lanes.html", {**_lanes(studio, shoot_id, opened), "added": added})
+
+
+def _pointed(studio: Studio, op: str, form: dict[str, Any]) -> dict[str, Any]:
+    """What a change that points at a place of a frame means, in the recipe's terms."""
+    try:
+        frame = int(form.get("frame") or 0)
+        x, y = (min(max(float(form.get(name, 0)), 0.0), 1.0) for name in ("x", "y"))
+    except ValueError as error:
+        raise edit.EditProblem("Click the picture once more.") from error
+    if op == "keep-on-frame":
+        return {"frame": pointing.frame_key(studio.stage, frame) if frame else ""}
+    if op == "add-sample":
+        return {"colour": pointing.colour_at(studio.stage, frame, x, y)}
+    return {"pick": pointing.pick_at(studio.stage, frame, x, y, form.get("away") == "true")}
+
+
+class OfStep(BaseModel):
+    step: str
+
+
+@router.post("/shoots/{shoot_id}/bench/strokes")
+def strokes(studio: InStudio, shoot_id: int, asked: OfStep) -> JSONResponse:
+    """The strokes of a step's brushes, as paths in their anchors' coordinates."""
+    return JSONResponse({"strokes": bench.strokes(studio.library, shoot_id, asked.step)})
+
+
+class Point(BaseModel):
+    """A place on a frame, 0…1."""
+
+    frame: int
+    x: float = Field(ge=0, le=1)
+    y: float = Field(ge=0, le=1)
+
+
+@router.post("/shoots/{shoot_id}/bench/outline")
+def outline(studio: InStudio, shoot_id: int, point: Point) -> JSONResponse:
+    """The outline of what a click would take."""
+    return JSONResponse(pointing.outline_at(studio.stage, point.frame, point.x, point.y))
+
+
+@router.post("/shoots/{shoot_id}/bench/image", response_class=HTMLResponse)
+async def image(
+    request: Request,
+    studio: InStudio,
+    shoot_id: int,
+    file: UploadFile,
+    step: Annotated[str, Form()],
+    index: Annotated[int, Form()],
+) -> HTMLResponse:
+    """A grey PNG for an image part; answers with the lanes."""
+    name = (file.filename or "mask.png")[-120:]
+    mask = mask_of_upload(await file.read(MOST_MASK_BYTES), name)
+    values = {"step": step, "index": index, "name": name, "png": image_text(mask)}
+    bench.change(studio.library, shoot_id, "set-image", values)
+    return page(request, "bench/lanes.html", _lanes(studio, shoot_id, step))
 
 
 class Values(BaseModel):
@@ -85,7 +158,7 @@ def set_values(studio: InStudio, shoot_id: int, change: Values) -> JSONResponse:
     """Set values for good; the lanes on screen stay as they are."""
     bench.change(studio.library, shoot_id, "set", change.model_dump())
     draft = bench.draft(studio.library, shoot_id)
-    words = {s.id: [s.region.sentence(), s.does()] for s in draft.recipe.steps}
+    words = {s.id: [draft.recipe.sentence(s), s.does()] for s in draft.recipe.steps}
     return JSONResponse({"undo": draft.undo, "redo": draft.redo, "words": words})
 
 
@@ -97,6 +170,7 @@ class Wanted(BaseModel):
     view: Literal["finished", "original", "tint", "grey"] = "finished"
     step: str | None = None
     draft: bool = False
+    tint: str | None = Field(default=None, pattern="^#[0-9a-fA-F]{6}$")
     values: dict[str, float | bool | str] = Field(default={}, max_length=40)
 
 
@@ -115,7 +189,10 @@ def _draft_with(studio: Studio, shoot_id: int, wanted: Wanted) -> Recipe:
 @router.post("/shoots/{shoot_id}/bench/picture")
 def picture(studio: InStudio, shoot_id: int, wanted: Wanted) -> Response:
     recipe = _draft_with(studio, shoot_id, wanted)
-    data = studio.stage.picture(wanted.frame, recipe, SIDES[wanted.side], wanted.view, wanted.step, wanted.draft)
+    tint = bytes.fromhex(wanted.tint[1:]) if wanted.tint else None
+    colour = (tint[0], tint[1], tint[2]) if tint else None
+    side = SIDES[wanted.side]
+    data = studio.stage.picture(wanted.frame, recipe, side, wanted.view, wanted.step, wanted.draft, colour)
     return Response(data, media_type="image/jpeg")
 
 

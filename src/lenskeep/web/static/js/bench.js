@@ -1,9 +1,12 @@
 // The Bench: sends what moves under the finger, paints the key frame at once and the witnesses right after.
 import { send, toast } from "./api.js";
 import { makeDivider, whileSpace } from "./divider.js";
-import { clearContours, clearHandles, drawContours, drawHandles } from "./handles.js";
+import { clearHandles, drawHandles, isDrawn } from "./handles.js";
 import { Picture } from "./pictures.js";
+import { watchRegions } from "./regions.js";
 import { watchControls } from "./sliders.js";
+import { clearContours, drawContours } from "./svg.js";
+import { makeTools } from "./tools.js";
 
 const bench = document.getElementById("bench");
 const at = (id) => document.getElementById(id);
@@ -40,7 +43,8 @@ function start() {
   const wanted = (picture, view = state.view) => {
     const step = opened()?.dataset.step ?? null;
     const seen = step && ["tint", "grey"].includes(view) ? view : "finished";
-    return { frame: picture.frame, side: picture.side, view: seen, step, values: { ...state.values } };
+    const tint = seen === "tint" && at("tint-own").checked ? at("tint-colour").value : null;
+    return { frame: picture.frame, side: picture.side, view: seen, step, tint, values: { ...state.values } };
   };
 
   // --- painting: the key frame first, as a draft while it moves; witnesses when it rests, or now and then before
@@ -112,7 +116,7 @@ function start() {
       if (thumbs) paintThumbs(thumbs === "all" ? null : thumbs);
       thumbs = null;
     }, 120);
-    drawRegion();
+    drawRegion(true);
   }
 
   async function refine() {
@@ -141,46 +145,68 @@ function start() {
   };
   let contoursBusy = false;
   let contoursAgain = false;
-  async function drawRegion() {
+  const overlays = [...document.querySelectorAll(".witness svg.overlay")];
+  async function drawRegion(onWitnesses = false) {
     const lane = opened();
-    if (!lane || state.view !== "contours" || !lane.querySelector("[data-part]")) return clearContours(overlay);
+    const wish = lane && state.view === "contours" && lane.querySelector("[data-part]");
+    if (!wish) return [overlay, ...overlays].forEach(clearContours);
     if (contoursBusy) { contoursAgain = true; return; }
     contoursBusy = true;
-    try {
-      drawContours(overlay, await (await send(`${base}/contours`, { ...wanted(key), step: lane.dataset.step })).json());
-    } catch (error) {
-      clearContours(overlay);
-    }
+    const one = async (picture, svg) => {
+      try {
+        drawContours(svg, await (await send(`${base}/contours`, { ...wanted(picture), step: lane.dataset.step })).json());
+      } catch (error) {
+        clearContours(svg);
+      }
+    };
+    await one(key, overlay);
+    if (onWitnesses) for (const [i, w] of witnesses.entries()) if (!contoursAgain) await one(w, overlays[i]);
     contoursBusy = false;
-    if (contoursAgain) { contoursAgain = false; drawRegion(); }
+    if (contoursAgain) { contoursAgain = false; drawRegion(onWitnesses); }
   }
 
   function placeHandles() {
     clearHandles(overlay);
     const lane = opened();
     if (!lane || state.view === "none") return;
-    for (const part of lane.querySelectorAll('[data-part="ramp"], [data-part="pool"]')) {
-      const path = part.dataset.partPath;
-      const values = {};
-      for (const field of part.querySelectorAll("[data-path]")) {
-        const name = field.dataset.path.split("/").pop();
-        values[name] = field.type === "number" ? Number(field.value) : field.value;
-      }
-      const write = (k, value) => {
-        const field = part.querySelector(`[data-path="${k}"]`);
-        if (field) field.value = value;
-        live(k, value);
-      };
-      drawHandles(overlay, { path, kind: part.dataset.part, values }, facts, height, { live: write, set });
+    for (const part of lane.querySelectorAll("[data-part]")) {
+      const kind = part.dataset.part;
+      if (!isDrawn(kind) || tools.active() === "draw") continue;
+      const number = part.dataset.name.match(/\d+/)?.[0] ?? "";
+      const write = (changed, done) => writePart(part.dataset.partPath, changed, done, false);
+      drawHandles(overlay, { kind, values: partValues(part), number }, facts, height, write);
     }
+  }
+
+  function partValues(part) {
+    const values = {};
+    for (const field of part.querySelectorAll(":scope [data-path]")) {
+      const shown = Number(field.dataset.shown || 1);
+      values[field.dataset.path.split("/").pop()] = field.type === "number" ? Number(field.value) / shown : field.value;
+    }
+    return values;
+  }
+
+  // values of a part, shown in its fields; live under the hand, and set when it is done
+  function writePart(path, changed, done, redraw = true) {
+    const all = {};
+    for (const [name, value] of Object.entries(changed)) {
+      all[`${path}/${name}`] = value;
+      const field = at("lanes").querySelector(`[data-path="${path}/${name}"]`);
+      if (field) field.value = typeof value === "number" ? Number((value * Number(field.dataset.shown || 1)).toFixed(4)) : value;
+      state.values[`${path}/${name}`] = value;
+    }
+    live(...Object.entries(all)[0]);
+    if (done) set(all, "shaping a part");
+    if (redraw) placeHandles();
   }
 
   // --- values: live under the finger, set when let go
   function live(path, value) {
     state.values[path] = value;
-    if (path.includes("/region/")) thumbs = thumbs ? "all" : path.split("/")[1];
+    if (path.includes("/region/") || path.includes("/shared/")) thumbs = "all";
     render(true);
-    if (path.includes("/region/")) drawRegion();
+    if (path.includes("/region/") || path.includes("/shared/")) drawRegion();
   }
 
   // one after another, so that quick changes arrive in the order of the hand
@@ -199,7 +225,7 @@ function start() {
       for (const [step, [where, what]] of Object.entries(now.words)) {
         const lane = at(`lane-${step}`);
         if (!lane) continue;
-        lane.querySelector("[data-sentence]").textContent = where;
+        lane.querySelectorAll("[data-sentence]").forEach((each) => { each.textContent = where; });
         lane.querySelector("[data-does]").textContent = what;
       }
     } catch (error) {
@@ -209,13 +235,34 @@ function start() {
     }
     for (const [path, value] of Object.entries(values)) {
       const lane = document.getElementById(`lane-${path.split("/")[1]}`);
-      if (path.endsWith("/enabled")) lane.toggleAttribute("data-off", !value);
-      if (/^steps\/[^/]+\/name$/.test(path)) lane.querySelector("strong").textContent = value;
-      if (path.endsWith("/anchor")) placeHandles();
-      if (path.includes("/region/parts/")) placeHandles();
+      if (lane && path.endsWith("/enabled")) lane.toggleAttribute("data-off", !value);
+      if (lane && /^steps\/[^/]+\/name$/.test(path)) lane.querySelector("strong").textContent = value;
     }
+    // a handle under the hand is not drawn anew
+    if (Object.keys(values).some((path) => path.includes("/parts/")) && !overlay.contains(document.activeElement)) placeHandles();
   }
   watchControls(at("lanes"), { live, set });
+
+  // --- changes of structure: the lanes come back renewed
+  async function edit(op, values) {
+    await lastSet;
+    const form = new FormData();
+    for (const [name, value] of Object.entries({ op, ...values })) form.set(name, value);
+    try {
+      renew(await (await send(`${base}/edit`, form)).text());
+    } catch (error) {
+      toast(error.message);
+    }
+  }
+  function renew(html) {
+    const scrolled = at("lanes").scrollTop;
+    at("lanes").innerHTML = html;
+    window.htmx.process(at("lanes"));
+    at("lanes").scrollTop = scrolled;
+    renewed();
+  }
+  const tools = makeTools({ overlay, height, facts, base, lanes: at("lanes"), frame: () => key.frame, edit, renew, write: writePart, partValues });
+  const regions = watchRegions(at("lanes"), { facts, edit, write: writePart, partValues });
 
   // --- lanes open one at a time
   let lastOpened = opened()?.dataset.step ?? null;
@@ -227,8 +274,9 @@ function start() {
       lane.querySelector(".lane-editor").hidden = !on;
       lane.querySelector("[data-open-lane]").setAttribute("aria-expanded", on);
     }
+    tools.show();
     placeHandles();
-    drawRegion();
+    drawRegion(true);
     if (["tint", "grey"].includes(state.view)) render();
   }
   at("lanes").addEventListener("click", (event) => {
@@ -240,20 +288,27 @@ function start() {
   });
   document.addEventListener("htmx:after:swap", (event) => {
     if (!event.target.closest?.("#lanes") && !at("lanes").contains(event.target) && event.target !== document.body) return;
+    const added = at("lanes-head").dataset.added;
+    renewed();
+    if (added) opened()?.scrollIntoView({ block: "nearest" });
+  });
+  function renewed() {
     state.values = {};
     thumbs = "all";
     if (opened()) lastOpened = opened().dataset.step;
     else if (lastOpened && at(`lane-${lastOpened}`)) open(lastOpened);
+    regions.refold();
+    tools.show();
     placeHandles();
-    opened()?.scrollIntoView({ block: "nearest" });
     render();
-  });
+  }
 
   // --- views and comparing
   function view(name) {
     state.view = name;
     for (const button of document.querySelectorAll("[data-view]")) button.setAttribute("aria-pressed", button.dataset.view === name);
-    if (name !== "contours") clearContours(overlay);
+    if (name !== "contours") [overlay, ...overlays].forEach(clearContours);
+    at("tint-choice").hidden = name !== "tint";
     if (name !== "none" && !opened()) {
       const first = document.querySelector(".lane");
       if (first) open(first.dataset.step);
@@ -287,6 +342,8 @@ function start() {
     divider.show(on);
     key.paint();
   });
+
+  at("tint-choice").addEventListener("input", () => render());
 
   // --- keys
   document.addEventListener("keydown", (event) => {

@@ -1,116 +1,207 @@
-// Contour lines of a region on the key frame, and handles for its ramps and pools, in the anchor's own coordinates.
-const NS = "http://www.w3.org/2000/svg";
-const make = (name, attributes, parent) => {
-  const element = document.createElementNS(NS, name);
-  for (const [key, value] of Object.entries(attributes)) element.setAttribute(key, value);
-  parent.append(element);
-  return element;
+// Handles of ramps, bands and pools on the key frame. Work is done in "picture units": x 0…1000, y 0…1000·h/w, where a
+// circle is round; what is set is in the part's own coordinates.
+import { anchored, snapped } from "./anchors.js";
+import { make } from "./svg.js";
+
+const clamp = (v, low, high) => Math.min(high, Math.max(low, v));
+const turn = ([x, y], a) => [x * Math.cos(a) - y * Math.sin(a), x * Math.sin(a) + y * Math.cos(a)];
+const degrees = (a) => (((a * 180) / Math.PI + 540) % 360) - 180;
+const held = (angle) => Math.round(angle / 90) * 90;
+
+// What each kind shows: handles with their places, what a move means, and the lines between them.
+const SHAPES = {
+  ramp: {
+    handles: [
+      ["Start", (s) => s.at(s.v.x1, s.v.y1), (s, p, m) => s.point("1", m.shift ? s.straight(p, s.at(s.v.x2, s.v.y2)) : p)],
+      ["End", (s) => s.at(s.v.x2, s.v.y2), (s, p, m) => s.point("2", m.shift ? s.straight(p, s.at(s.v.x1, s.v.y1)) : p)],
+      ["Middle", (s) => s.mid(s.at(s.v.x1, s.v.y1), s.at(s.v.x2, s.v.y2)), (s, p) => {
+        const [a, b] = [s.at(s.v.x1, s.v.y1), s.at(s.v.x2, s.v.y2)];
+        const by = [p[0] - (a[0] + b[0]) / 2, p[1] - (a[1] + b[1]) / 2];
+        return { ...s.point("1", [a[0] + by[0], a[1] + by[1]]), ...s.point("2", [b[0] + by[0], b[1] + by[1]]) };
+      }],
+    ],
+    lines(s) {
+      const [a, b] = [s.at(s.v.x1, s.v.y1), s.at(s.v.x2, s.v.y2)];
+      const long = Math.hypot(b[0] - a[0], b[1] - a[1]) || 1;
+      const across = [(-(b[1] - a[1]) / long) * 2000, ((b[0] - a[0]) / long) * 2000];
+      const bar = (p) => [p[0] - across[0], p[1] - across[1], p[0] + across[0], p[1] + across[1]];
+      return [[...a, ...b], bar(a), bar(b)];
+    },
+    drawn: (s, a, b) => ({ ...s.point("1", a), ...s.point("2", b) }),
+  },
+  band: {
+    handles: [
+      ["Middle", (s) => s.at(s.v.x, s.v.y), (s, p) => s.point("", p)],
+      ["Turn", (s) => s.off([170, 0]), (s, p, m) => s.angle(p, m.shift)],
+      ["Full width", (s) => s.off([0, s.high(s.v.full)]), (s, p) => ({ full: s.low(Math.abs(s.back(p)[1])) })],
+      ["Fade above", (s) => s.off([0, -s.high(s.v.full + s.v.fade_a)]), (s, p, m) => s.fade(p, "fade_a", m.alt)],
+      ["Fade below", (s) => s.off([0, s.high(s.v.full + s.v.fade_b)]), (s, p, m) => s.fade(p, "fade_b", m.alt)],
+    ],
+    lines: (s) => [0, s.high(s.v.full), -s.high(s.v.full), s.high(s.v.full + s.v.fade_b), -s.high(s.v.full + s.v.fade_a)]
+      .map((y) => [...s.off([-2000, y]), ...s.off([2000, y])]),
+    drawn(s, a, b, m) {
+      const angle = degrees(Math.atan2(b[1] - a[1], b[0] - a[0]));
+      return { ...s.point("", s.mid(a, b)), angle: clamp(m.shift ? held(angle) : angle, -180, 180) };
+    },
+  },
+  pool: {
+    handles: [
+      ["Middle", (s) => s.at(s.v.x, s.v.y), (s, p) => s.point("", p)],
+      ["Half width", (s) => s.inside([s.wide(s.v.rx), 0]), (s, p, m) => s.reach(p, 0, m.alt)],
+      ["Half height", (s) => s.inside([0, s.high(s.v.ry)]), (s, p, m) => s.reach(p, 1, m.alt)],
+      ["Turn", (s) => s.inside([s.wide(s.v.rx) * 0.75, -s.high(s.v.ry) * 0.75]), (s, p, m) => {
+        const start = Math.atan2(-s.high(s.v.ry), s.wide(s.v.rx));
+        const from = s.at(s.v.x, s.v.y);
+        const angle = degrees(Math.atan2(p[1] - from[1], p[0] - from[0]) - start);
+        return { angle: m.shift ? held(angle) : angle };
+      }],
+      ["Softness", (s) => s.inside([-s.wide(s.v.rx) * (1 - s.v.softness), 0]), (s, p) => ({
+        softness: clamp(1 - Math.abs(s.back(p)[0]) / Math.max(s.wide(s.v.rx), 1), 0.02, 1),
+      })],
+    ],
+    lines: () => [],
+    drawn(s, a, b, m) {
+      let [w, h] = [Math.abs(b[0] - a[0]), Math.abs(b[1] - a[1])];
+      if (m.shift) w = h = Math.max(w, h);
+      return { ...s.point("", a), rx: clamp(w / (1000 * s.anchor.scale[0]), 0.01, 2), ry: clamp(h / (s.height * s.anchor.scale[1]), 0.01, 2), angle: 0 };
+    },
+  },
 };
 
-export function drawContours(svg, { paths, lane }) {
-  svg.dataset.lane = lane;
-  svg.querySelectorAll(".contours").forEach((old) => old.remove());
-  const group = document.createElementNS(NS, "g");
-  group.setAttribute("class", "contours");
-  for (const level of ["10", "50", "90"]) {
-    if (!paths[level]) continue;
-    make("path", { class: "casing", d: paths[level] }, group);
-    make("path", { class: `line level-${level}`, d: paths[level] }, group);
-  }
-  svg.prepend(group);
-}
-
-export const clearContours = (svg) => svg.querySelectorAll(".contours").forEach((old) => old.remove());
-
-// Positions 0…1 of the frame to the anchor's coordinates and back.
-function anchored(anchor, facts) {
-  const { box, line } = facts;
-  if (anchor === "subject" && box) {
-    const w = box[2] - box[0];
-    const h = box[3] - box[1];
-    return { to: (x, y) => [(x - box[0]) / w, (y - box[1]) / h], from: (u, v) => [box[0] + u * w, box[1] + v * h], scale: [w, h] };
-  }
-  if (anchor === "skyline") {
-    const at = (x) => (line ? line[0] + (line[1] - line[0]) * x : 0.4);
-    return { to: (x, y) => [x, y - at(x)], from: (u, v) => [u, v + at(u)], scale: [1, 1] };
-  }
-  return { to: (x, y) => [x, y], from: (u, v) => [u, v], scale: [1, 1] };
-}
-
-export function drawHandles(svg, part, facts, height, { live, set }) {
-  const { path, kind, values } = part;
+// A part's geometry in picture units.
+function geometry(values, facts, height) {
   const anchor = anchored(values.anchor, facts);
+  const s = { v: values, anchor, height };
+  s.at = (u, v) => { const [x, y] = anchor.from(u, v); return [1000 * x, height * y]; };
+  s.own = ([x, y]) => anchor.to(x / 1000, y / height);
+  s.point = (n, p) => { const [u, v] = s.own(p); return { [`x${n}`]: clamp(u, -1, 2), [`y${n}`]: clamp(v, -1, 2) }; };
+  s.mid = (a, b) => [(a[0] + b[0]) / 2, (a[1] + b[1]) / 2];
+  s.straight = (p, from) => (Math.abs(p[0] - from[0]) > Math.abs(p[1] - from[1]) ? [p[0], from[1]] : [from[0], p[1]]);
+  s.wide = (r) => r * anchor.scale[0] * 1000;
+  s.high = (r) => r * anchor.scale[1] * height;
+  s.low = (y) => clamp(y / (anchor.scale[1] * height), 0, 2);
+  s.radians = () => ((values.angle ?? 0) * Math.PI) / 180;
+  s.off = (p) => { const [x, y] = turn(p, s.radians()); const c = s.at(values.x, values.y); return [c[0] + x, c[1] + y]; };
+  s.back = (p) => { const c = s.at(values.x, values.y); return turn([p[0] - c[0], p[1] - c[1]], -s.radians()); };
+  s.angle = (p, straight) => {
+    const c = s.at(values.x, values.y);
+    const angle = degrees(Math.atan2(p[1] - c[1], p[0] - c[0]));
+    return { angle: straight ? held(angle) : angle };
+  };
+  s.fade = (p, name, alone) => {
+    const width = clamp(s.low(Math.abs(s.back(p)[1])) - values.full, 0.005, 2);
+    return alone ? { [name]: width } : { fade_a: width, fade_b: width };
+  };
+  // both sides move about the middle; alone, the other rim stays where it is
+  s.reach = (p, axis, alone) => {
+    const name = axis ? "ry" : "rx";
+    const size = axis ? s.high : s.wide;
+    const along = s.back(p)[axis];
+    const per = size(1);
+    if (!alone) return { [name]: clamp(Math.abs(along) / per, 0.01, 2) };
+    const other = -Math.sign(along || 1) * size(values[name]);
+    const middle = axis ? s.off([0, (along + other) / 2]) : s.off([(along + other) / 2, 0]);
+    return { ...s.point("", middle), [name]: clamp(Math.abs(along - other) / 2 / per, 0.01, 2) };
+  };
+  // a rim handle that would lie off the picture is shown on the other side, or at the picture's edge
+  s.inside = (p) => {
+    const on = ([x, y]) => x >= 0 && x <= 1000 && y >= 0 && y <= height;
+    const ends = [s.off(p), s.off([-p[0], -p[1]])];
+    const seen = ends.find(on) ?? ends[0];
+    return [clamp(seen[0], 0, 1000), clamp(seen[1], 0, height)];
+  };
+  return s;
+}
+
+const rounded = (changed) => Object.fromEntries(Object.entries(changed).map(([k, v]) => [k, typeof v === "number" ? Number(v.toFixed(4)) : v]));
+
+// Draw a part's handles. `write(values, done)` sets what a move means; `number` is the part's number on the picture.
+export function drawHandles(svg, part, facts, height, write) {
+  const { kind, values, number } = part;
+  const shape = SHAPES[kind];
   const group = make("g", { class: "handles" }, svg);
-  const place = (u, v) => { const [x, y] = anchor.from(u, v); return [1000 * x, height * y]; };
-  const handle = (label, where, moved) => {
-    const [x, y] = where();
-    const dot = make("circle", { class: "handle", r: 9, cx: x, cy: y, tabindex: 0, role: "button", "aria-label": label }, group);
-    const send = (u, v, done) => {
-      const changed = Object.fromEntries(Object.entries(moved(u, v)).map(([k, value]) => [`${path}/${k}`, Number(value.toFixed(4))]));
-      Object.entries(changed).forEach(([k, value]) => { values[k.split("/").pop()] = value; live(k, value); });
-      redraw();
-      if (done) set(changed, "moving a handle");
+  const s = geometry(values, facts, height);
+  drawAnchor(group, values.anchor, facts, height);
+  // an svg of its own cuts what reaches over the picture; handles may
+  const guides = make("svg", { x: 0, y: 0, width: 1000, height }, group);
+  const marks = make("g", {}, group);
+  const send = (changed, done) => {
+    Object.assign(values, rounded(changed));
+    redraw();
+    write(rounded(changed), done);
+  };
+  const dots = shape.handles.map(([name, where, moved]) => {
+    const dot = make("circle", { class: "handle", r: 9, tabindex: 0, role: "button", "aria-label": `${name} of the ${kind}${number ? ` ${number}` : ""}` }, group);
+    const tag = make("text", { class: "handle-name" }, group);
+    tag.textContent = name === "Middle" || name === "Start" ? `${number || ""}` : "";
+    const point = (event) => { const r = svg.getBoundingClientRect(); return [(event.clientX - r.left) / r.width, (event.clientY - r.top) / r.height]; };
+    const follow = (event, done) => {
+      const near = event.ctrlKey ? { x: point(event)[0], y: point(event)[1], marks: [] } : snapped(...point(event), facts);
+      drawMarks(marks, done ? [] : near.marks, facts, height);
+      send(moved(s, [1000 * near.x, height * near.y], { shift: event.shiftKey, alt: event.altKey }), done);
     };
     dot.addEventListener("pointerdown", (event) => {
       event.preventDefault();
+      dot.focus();
       dot.setPointerCapture(event.pointerId);
-      const point = (e) => { const r = svg.getBoundingClientRect(); return anchor.to((e.clientX - r.left) / r.width, (e.clientY - r.top) / r.height); };
-      const follow = (e) => send(...point(e), false);
-      dot.addEventListener("pointermove", follow);
-      dot.addEventListener("pointerup", (e) => { dot.removeEventListener("pointermove", follow); send(...point(e), true); }, { once: true });
+      const move = (e) => follow(e, false);
+      dot.addEventListener("pointermove", move);
+      dot.addEventListener("pointerup", (e) => { dot.removeEventListener("pointermove", move); follow(e, true); }, { once: true });
     });
     dot.addEventListener("keydown", (event) => {
       const by = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] }[event.key];
       if (!by) return;
       event.preventDefault();
-      const step = event.shiftKey ? 0.002 : 0.01;
-      const [px, py] = where();
-      send(...anchor.to(px / 1000 + by[0] * step, py / height + by[1] * step), true);
+      const step = event.shiftKey ? 2 : 10;
+      const [x, y] = where(s);
+      send(moved(s, [x + by[0] * step, y + by[1] * step], { shift: false, alt: event.altKey }), true);
     });
-    return { dot, where };
-  };
-  const dots = [];
-  const guide = make(kind === "ramp" ? "line" : "ellipse", { class: "guide" }, group);
-  if (kind === "ramp") {
-    dots.push(handle("Start of the ramp", () => place(values.x1, values.y1), (u, v) => ({ x1: u, y1: v })));
-    dots.push(handle("End of the ramp", () => place(values.x2, values.y2), (u, v) => ({ x2: u, y2: v })));
-  } else {
-    const turn = () => (values.angle * Math.PI) / 180;
-    dots.push(handle("Middle of the pool", () => place(values.x, values.y), (u, v) => ({ x: u, y: v })));
-    // whichever end of the axis lies on the picture; at its edge when neither does
-    const rim = (du, dv) => () => {
-      const [cx, cy] = place(values.x, values.y);
-      const a = turn();
-      const rx = values.rx * anchor.scale[0] * 1000;
-      const ry = values.ry * anchor.scale[1] * height;
-      const [dx, dy] = [du * rx * Math.cos(a) - dv * ry * Math.sin(a), du * rx * Math.sin(a) + dv * ry * Math.cos(a)];
-      const ends = [[cx + dx, cy + dy], [cx - dx, cy - dy]];
-      const seen = ends.find(([x, y]) => x >= 0 && x <= 1000 && y >= 0 && y <= height) ?? ends[0];
-      return [Math.min(1000, Math.max(0, seen[0])), Math.min(height, Math.max(0, seen[1]))];
-    };
-    const reach = (u, v) => {
-      const [px, py] = place(u, v);
-      const [cx, cy] = place(values.x, values.y);
-      return Math.hypot(px - cx, py - cy);
-    };
-    dots.push(handle("Half width of the pool", rim(1, 0), (u, v) => ({ rx: Math.max(0.01, reach(u, v) / (1000 * anchor.scale[0])) })));
-    dots.push(handle("Half height of the pool", rim(0, 1), (u, v) => ({ ry: Math.max(0.01, reach(u, v) / (height * anchor.scale[1])) })));
-  }
+    return { dot, tag, where };
+  });
   function redraw() {
-    for (const { dot, where } of dots) { const [x, y] = where(); dot.setAttribute("cx", x); dot.setAttribute("cy", y); }
-    if (kind === "ramp") {
-      const [[x1, y1], [x2, y2]] = dots.map(({ where }) => where());
-      for (const [k, v] of Object.entries({ x1, y1, x2, y2 })) guide.setAttribute(k, v);
-    } else {
-      const [cx, cy] = place(values.x, values.y);
-      guide.setAttribute("cx", cx);
-      guide.setAttribute("cy", cy);
-      guide.setAttribute("rx", values.rx * anchor.scale[0] * 1000);
-      guide.setAttribute("ry", values.ry * anchor.scale[1] * height);
-      guide.setAttribute("transform", `rotate(${values.angle} ${cx} ${cy})`);
+    for (const { dot, tag, where } of dots) {
+      const [x, y] = where(s);
+      dot.setAttribute("cx", x);
+      dot.setAttribute("cy", y);
+      tag.setAttribute("x", x + 13);
+      tag.setAttribute("y", y - 9);
+    }
+    guides.replaceChildren();
+    for (const [x1, y1, x2, y2] of shape.lines(s)) {
+      for (const name of ["guide-casing", "guide"]) make("line", { class: name, x1, y1, x2, y2 }, guides);
+    }
+    if (kind === "pool") {
+      const [cx, cy] = s.at(values.x, values.y);
+      for (const name of ["guide-casing", "guide"]) {
+        make("ellipse", { class: name, cx, cy, rx: s.wide(values.rx), ry: s.high(values.ry), transform: `rotate(${values.angle} ${cx} ${cy})` }, guides);
+      }
     }
   }
   redraw();
+}
+
+// What a drag from one place to another draws.
+export function drawnShape(kind, values, facts, height, from, to, modifiers) {
+  return rounded(SHAPES[kind].drawn(geometry(values, facts, height), from, to, modifiers));
+}
+export const isDrawn = (kind) => kind in SHAPES;
+
+function drawAnchor(group, anchor, facts, height) {
+  const { box, line } = facts;
+  if (anchor === "subject" && box) {
+    make("rect", { class: "anchor", x: 1000 * box[0], y: height * box[1], width: 1000 * (box[2] - box[0]), height: height * (box[3] - box[1]) }, group);
+  } else if (anchor === "skyline" && line) {
+    make("line", { class: "anchor", x1: 0, y1: height * line[0], x2: 1000, y2: height * line[1] }, group);
+  }
+}
+
+function drawMarks(group, marks, facts, height) {
+  group.replaceChildren();
+  for (const [kind, at] of marks) {
+    if (kind === "upright") make("line", { class: "snap", x1: 1000 * at, x2: 1000 * at, y1: 0, y2: height }, group);
+    else if (kind === "level") make("line", { class: "snap", x1: 0, x2: 1000, y1: height * at, y2: height * at }, group);
+    else make("line", { class: "snap", x1: 0, y1: height * facts.line[0], x2: 1000, y2: height * facts.line[1] }, group);
+  }
 }
 
 export const clearHandles = (svg) => svg.querySelectorAll(".handles").forEach((old) => old.remove());

@@ -32,7 +32,11 @@ export function watchControls(root, { live, set }) {
     const { path, did } = event.target.dataset;
     if (!path) return;
     const kind = event.target.type;
-    const value = kind === "checkbox" ? event.target.checked : kind === "number" ? Number(event.target.value) : event.target.value;
+    if ("anchor" in event.target.dataset) return;
+    const shown = Number(event.target.dataset.shown || 1);
+    const typed = Math.min(Number(event.target.max || Infinity), Math.max(Number(event.target.min || -Infinity), Number(event.target.value)));
+    if (kind === "number") event.target.value = typed;
+    const value = kind === "checkbox" ? event.target.checked : kind === "number" ? Number((typed / shown).toFixed(6)) : event.target.value;
     live(path, value);
     set({ [path]: value }, did);
   });

@@ -1,0 +1,198 @@
+// Tools that work on the key frame itself: draw a shape, pick an object, take a colour, paint. One at a time; Escape
+// puts it away. The tool stays in hand when the lanes are renewed.
+import { anchored } from "./anchors.js";
+import { send, toast } from "./api.js";
+import { drawnShape } from "./handles.js";
+import { make } from "./svg.js";
+
+const brush = { size: 8, hardness: 30, opacity: 100, flow: 60, mode: "add", edge_aware: false, shown: false };
+try { Object.assign(brush, JSON.parse(localStorage.getItem("brush") ?? "{}"), { mode: "add" }); } catch { /* storage may be closed */ }
+
+// `bench` gives: overlay, height, facts, base, frame(), lanes, edit(op, values), write(path, values, done), partValues(part)
+export function makeTools(bench) {
+  const { overlay, height, facts, lanes } = bench;
+  let tool = null; // { name, step, index }
+
+  const part = () => tool && lanes.querySelector(`#lane-${tool.step} [data-part][data-index="${tool.index}"]`);
+  const place = (event) => {
+    const r = overlay.getBoundingClientRect();
+    return [(event.clientX - r.left) / r.width, (event.clientY - r.top) / r.height];
+  };
+
+  function take(name, element) {
+    const owner = element.closest("[data-part]");
+    const next = { name, step: element.closest(".lane").dataset.step, index: owner.dataset.index };
+    tool = tool && tool.name === next.name && tool.step === next.step && tool.index === next.index ? null : next;
+    show();
+  }
+
+  function show() {
+    if (tool && (!part() || !part().closest(".lane[data-open]"))) tool = null;
+    overlay.dataset.tool = tool?.name ?? "";
+    for (const button of lanes.querySelectorAll("[data-tool]")) {
+      const own = button.closest("[data-part]");
+      const on = tool && button.dataset.tool === tool.name && own.dataset.index === tool.index && own.closest(".lane").dataset.step === tool.step;
+      button.setAttribute("aria-pressed", Boolean(on));
+    }
+    lanes.querySelectorAll("[data-brush-number]").forEach((field) => { field.value = brush[field.dataset.brushNumber]; });
+    lanes.querySelectorAll("[data-brush-tick]").forEach((field) => { field.checked = brush[field.dataset.brushTick]; });
+    lanes.querySelectorAll("[data-stroke]").forEach((button) => button.setAttribute("aria-pressed", button.dataset.stroke === brush.mode));
+    lanes.querySelectorAll(".sample").forEach((patch) => { patch.style.background = patch.dataset.colour; });
+    clear("preview");
+    cursor(null);
+    strokes();
+  }
+
+  const clear = (name) => overlay.querySelectorAll(`.${name}`).forEach((old) => old.remove());
+  const keep = () => { try { localStorage.setItem("brush", JSON.stringify(brush)); } catch { /* storage may be closed */ } };
+
+  // --- the brush: its ring, its stroke while it is drawn, and what was painted before
+  const anchorOf = (element) => anchored(element.querySelector("[data-anchor]")?.value ?? "frame", facts);
+  function long(anchor) { return Math.max(1000 * anchor.scale[0], height * anchor.scale[1]); }
+  function cursor(event) {
+    clear("ring");
+    if (!event || tool?.name !== "brush" || !part()) return;
+    const [x, y] = place(event);
+    const r = (brush.size / 200) * long(anchorOf(part()));
+    for (const name of ["ring ring-casing", `ring ring-${brush.mode}`]) make("circle", { class: name, cx: 1000 * x, cy: height * y, r }, overlay);
+  }
+  async function strokes() {
+    clear("painted");
+    const lane = lanes.querySelector(".lane[data-open]");
+    if (!brush.shown || !lane?.querySelector('[data-part="brush"]')) return;
+    const group = make("g", { class: "painted" }, overlay);
+    const found = await (await send(`${bench.base}/strokes`, { step: lane.dataset.step })).json();
+    for (const { anchor, points, size, erase } of found.strokes) {
+      const a = anchored(anchor, facts);
+      const path = points.map(([u, v]) => { const [x, y] = a.from(u, v); return `${(1000 * x).toFixed(1)} ${(height * y).toFixed(1)}`; });
+      make("path", { class: erase ? "stroke stroke-erase" : "stroke", d: `M${path.join("L")}${path.length === 1 ? "h0.1" : ""}`, "stroke-width": size * long(a) }, group);
+    }
+  }
+
+  function paint(event) {
+    const owner = part();
+    const anchor = anchorOf(owner);
+    const points = [anchor.to(...place(event))];
+    const preview = make("path", { class: `preview stroke ${brush.mode === "erase" ? "stroke-erase" : ""}`, "stroke-width": (brush.size / 100) * long(anchor) }, overlay);
+    const draw = () => preview.setAttribute("d", `M${points.map(([u, v]) => { const [x, y] = anchor.from(u, v); return `${1000 * x} ${height * y}`; }).join("L")}${points.length === 1 ? "h0.1" : ""}`);
+    draw();
+    const move = (e) => {
+      cursor(e);
+      for (const each of e.getCoalescedEvents?.().length ? e.getCoalescedEvents() : [e]) {
+        const next = anchor.to(...place(each));
+        const last = points[points.length - 1];
+        if (Math.hypot(next[0] - last[0], next[1] - last[1]) > 0.004 && points.length < 590) points.push(next);
+      }
+      draw();
+    };
+    const { step, index } = tool;
+    follow(event, move, () => {
+      const round = (v) => Number(Math.min(5, Math.max(-4, v)).toFixed(4));
+      const stroke = {
+        points: points.map((p) => p.map(round)), size: brush.size / 100, hardness: brush.hardness / 100, opacity: brush.opacity / 100,
+        flow: brush.flow / 100, erase: brush.mode === "erase", edge_aware: brush.edge_aware,
+      };
+      bench.edit("stroke", { step, index, stroke: JSON.stringify(stroke) });
+    });
+  }
+
+  // --- drawing a shape anew
+  function draw(event) {
+    const owner = part();
+    const kind = owner.dataset.part;
+    const path = owner.dataset.partPath;
+    const values = bench.partValues(owner);
+    const start = place(event);
+    let last = null;
+    const move = (e) => {
+      const to = place(e);
+      if (Math.hypot(to[0] - start[0], to[1] - start[1]) < 0.01) return;
+      last = drawnShape(kind, values, facts, height, [1000 * start[0], height * start[1]], [1000 * to[0], height * to[1]], { shift: e.shiftKey });
+      bench.write(path, last, false);
+    };
+    follow(event, move, () => {
+      if (!last) return;
+      bench.write(path, last, true);
+      tool = null;
+      show();
+    });
+  }
+
+  function follow(event, move, done) {
+    overlay.setPointerCapture(event.pointerId);
+    overlay.addEventListener("pointermove", move);
+    overlay.addEventListener("pointerup", () => { overlay.removeEventListener("pointermove", move); done(); }, { once: true });
+  }
+
+  // --- hovering for what a click would take
+  let hovering = false;
+  let outlined = 0;
+  async function hover(event) {
+    if (hovering) return;
+    hovering = true;
+    const [x, y] = place(event);
+    try {
+      const found = await (await send(`${bench.base}/outline`, { frame: bench.frame(), x: Math.min(1, Math.max(0, x)), y: Math.min(1, Math.max(0, y)) })).json();
+      if (tool?.name === "pick" && found.label !== outlined) {
+        clear("preview");
+        if (found.path) make("path", { class: "preview would-take", d: found.path }, overlay);
+        overlay.dataset.takes = found.kind;
+        outlined = found.label;
+      }
+    } catch { /* the next move asks again */ }
+    hovering = false;
+  }
+
+  overlay.addEventListener("pointerdown", (event) => {
+    if (!tool || !part() || event.target.closest(".handle")) return;
+    event.preventDefault();
+    const [x, y] = place(event);
+    const { name, step, index } = tool;
+    if (name === "brush") paint(event);
+    else if (name === "draw") draw(event);
+    else if (name === "pick") bench.edit("add-pick", { step, index, frame: bench.frame(), x, y, away: event.altKey });
+    else bench.edit("add-sample", { step, index, frame: bench.frame(), x, y });
+  });
+  overlay.addEventListener("pointermove", (event) => {
+    if (tool?.name === "pick") hover(event);
+    if (tool?.name === "brush" && !event.buttons) cursor(event);
+  });
+  overlay.addEventListener("pointerleave", () => { cursor(null); if (tool?.name === "pick") { clear("preview"); outlined = 0; } });
+
+  lanes.addEventListener("click", (event) => {
+    const button = event.target.closest("[data-tool], [data-stroke], [data-repair]");
+    if (!button) return;
+    if (button.dataset.tool) return take(button.dataset.tool, button);
+    if (button.dataset.repair) return bench.edit("keep-on-frame", { step: button.closest(".lane").dataset.step, index: button.dataset.repair, frame: bench.frame() });
+    brush.mode = button.dataset.stroke;
+    show();
+  });
+  lanes.addEventListener("change", async (event) => {
+    const { brushNumber, brushTick, image } = event.target.dataset;
+    if (brushNumber) brush[brushNumber] = Math.min(Number(event.target.max), Math.max(Number(event.target.min), Number(event.target.value) || Number(event.target.min)));
+    if (brushTick) brush[brushTick] = event.target.checked;
+    if (brushNumber || brushTick) { keep(); show(); }
+    if (image !== undefined && event.target.files[0]) {
+      const form = new FormData();
+      form.set("file", event.target.files[0]);
+      form.set("step", event.target.closest(".lane").dataset.step);
+      form.set("index", image);
+      try { bench.renew(await (await send(`${bench.base}/image`, form)).text()); } catch (error) { toast(error.message); }
+    }
+  });
+  document.addEventListener("keydown", (event) => {
+    if (!tool || event.target.closest?.("input:not([type=range]):not([type=checkbox]), select, textarea, dialog")) return;
+    if (event.key === "Escape") { tool = null; show(); }
+    if (tool?.name !== "brush" || event.ctrlKey || event.metaKey) return;
+    if (event.key === "-" || event.key === "+" || event.key === "=") {
+      brush.size = Math.min(60, Math.max(0.5, Number((brush.size * (event.key === "-" ? 0.85 : 1.18)).toFixed(1))));
+      keep();
+      show();
+    } else if (event.key.toLowerCase() === "e") {
+      brush.mode = brush.mode === "add" ? "erase" : "add";
+      show();
+    }
+  });
+  show();
+  return { show, take, active: () => tool?.name ?? null };
+}
