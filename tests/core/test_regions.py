@@ -5,22 +5,10 @@ from hypothesis import strategies as st
 from hypothesis.extra.numpy import arrays
 
 from lenskeep.core.facts import Box, Skyline
-from lenskeep.core.regions import Found, Region, combine
-from tests.conftest import facts_for
+from lenskeep.core.regions import Region, combine
+from tests.core.parts import found, region
 
 alphas = arrays(np.float32, (4, 5), elements=st.floats(0, 1, width=32))
-
-
-def found(h: int = 80, w: int = 120, **changes: object) -> Found:
-    y, x = np.mgrid[:h, :w]
-    subject = (np.hypot(x - 0.5 * w, y - 0.6 * h) < 0.2 * h).astype(np.float32)
-    picture = np.stack([0.1 + 0.8 * x / w, 0.3 + 0.2 * y / h, np.full((h, w), 0.3)], -1).astype(np.float32)
-    masks = {"subject": subject, "sky": (y < 0.4 * h).astype(np.float32)}
-    return Found(picture, masks, facts_for(h, w, **changes))
-
-
-def region(*parts: dict, **more: object) -> Region:
-    return Region.model_validate({"parts": list(parts), **more})
 
 
 @given(alphas, alphas)
@@ -80,14 +68,6 @@ def test_a_ramp_on_the_skyline_follows_its_height_and_tilt():
     assert half == pytest.approx([0.3, 0.6], abs=0.04)
 
 
-def test_a_missing_anchor_falls_back_and_is_noted():
-    f = found(subject_box=None, skyline=None)
-    pool = region({"kind": "pool", "anchor": "subject"}).alpha(f)
-    assert pool[40, 60] == 1.0
-    region({"kind": "ramp", "anchor": "skyline"}).alpha(f)
-    assert f.missing == {"subject", "skyline"}
-
-
 def test_feather_softens_and_ceiling_limits():
     f = found()
     hard, soft = region({"kind": "subject"}).alpha(f), region({"kind": "subject"}, feather=0.05, ceiling=0.5).alpha(f)
@@ -108,3 +88,13 @@ def test_the_sentence_reads_as_it_works():
     assert r.sentence() == "background, only within ramp, without sky"
     assert Region().sentence() == "whole frame"
     assert region({"kind": "subject"}, invert=True).sentence() == "all but (subject)"
+
+
+def test_drawn_parts_are_numbered_where_there_are_several():
+    ramp, brush = {"kind": "ramp", "combine": "only within"}, {"kind": "brush", "combine": "take away"}
+    stroke = {"points": [[0.5, 0.5]]}
+    r = region({"kind": "background"}, ramp, {**brush, "strokes": [stroke]})
+    assert r.sentence() == "background, only within ramp 1, without brush 2"
+    assert region({"kind": "sky"}, {"kind": "subject"}).sentence() == "sky and subject"
+    on_subject = region({"kind": "pool", "anchor": "subject"}, {"kind": "pool", "invert": True})
+    assert on_subject.sentence() == "pool 1 on the subject and not pool 2"

@@ -16,7 +16,7 @@ from lenskeep.core.detect.sky import find_sky, sky_probability
 from lenskeep.core.detect.skyline import find_skyline
 from lenskeep.core.detect.subject import box_around, find_subject
 from lenskeep.core.detect.tensors import resized
-from lenskeep.core.detect.trust import sky_trust, sky_values, subject_trust, subject_values
+from lenskeep.core.detect.trust import Evidence, sky_trust, sky_values, subject_trust, subject_values
 from lenskeep.core.engine.planes import proxy_size
 from lenskeep.core.facts import SUBJECT_KINDS, Face, Facts, Finding, Kind
 from lenskeep.core.types import SRGB8, Alpha, Float, Mask8, Session, TensorNetwork
@@ -87,7 +87,9 @@ def find(image: SRGB8, detectors: Detectors, full_size: tuple[int, int] | None =
     masks |= covers | {"skin": skin_mask(small, faces, people), "face": face_mask((h, w), faces, people)}
     masks = {k: m for k, m in masks.items() if k in ("subject", "sky") or float((m > 0.5).mean()) >= LEAST_AREA}
     pieces, described = find_pieces(small, objects, list(kinds), {"sky": sky, **covers})
-    subject_signs = subject_values(small, subject.mask, subject.guess, first, subject.by_colour, sky)
+    subject_signs = subject_values(
+        small, subject.mask, subject.guess, first, subject.by_colour, sky, Evidence(animals, faces)
+    )
     facts = Facts(
         detector=DETECTOR,
         width=width,

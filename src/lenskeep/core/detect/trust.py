@@ -5,7 +5,7 @@ from dataclasses import dataclass
 import cv2
 import numpy as np
 
-from lenskeep.core.facts import Finding
+from lenskeep.core.facts import Face, Finding
 from lenskeep.core.types import SRGB8, Alpha
 
 DOUBTFUL_BELOW = 0.8
@@ -92,12 +92,42 @@ def _shown(values: dict[str, float]) -> dict[str, str]:
     return {name: f"{100 * value:.0f} %" for name, value in values.items()}
 
 
+@dataclass(frozen=True)
+class Evidence:
+    """What else is known about a frame: its animals' class map, (h, w) 0…1, and the faces of people."""
+
+    animals: Alpha
+    faces: list[Face]
+
+
+def picture_values(image: SRGB8) -> dict[str, float]:
+    """How hard the picture itself is to read: dark, burnt out, soft or grainy, each 0 where it is not."""
+    small = cv2.resize(image, (256, max(1, round(256 * image.shape[0] / image.shape[1]))), interpolation=cv2.INTER_AREA)
+    grey = cv2.cvtColor(small, cv2.COLOR_RGB2GRAY).astype(np.float32)
+    full = cv2.cvtColor(image, cv2.COLOR_RGB2GRAY).astype(np.float32)
+    spread = float(np.percentile(grey, 95) - np.percentile(grey, 5))
+    # noise by Immerkær 1996: the mean of a Laplacian that lets no straight edge through
+    kernel = np.array([[1, -2, 1], [-2, 4, -2], [1, -2, 1]], np.float32)
+    grain = float(np.abs(cv2.filter2D(full, cv2.CV_32F, kernel)).mean()) * float(np.sqrt(np.pi / 2)) / 6.0
+    sharp = float(np.percentile(np.abs(cv2.Laplacian(cv2.GaussianBlur(full, (0, 0), 1.2), cv2.CV_32F)), 99.5))
+    return {
+        "dark": max(0.0, 60.0 - float(grey.mean())) / 60.0,
+        "burnt": float((small.min(-1) > 250).mean()),
+        "flat": max(0.0, 110.0 - spread) / 110.0,
+        "grain": min(grain / max(spread, 10.0) * 10.0, 3.0),
+        "soft": max(0.0, 1.0 - sharp / max(0.25 * spread, 1.0)),
+    }
+
+
 def subject_values(
-    image: SRGB8, mask: Alpha, guess: Alpha, first: Alpha, by_colour: Alpha, sky: Alpha
+    image: SRGB8, mask: Alpha, guess: Alpha, first: Alpha, by_colour: Alpha, sky: Alpha, evidence: Evidence
 ) -> dict[str, float]:
     """What can be seen of a subject's mask without knowing the true one."""
     inside = mask > 0.5
     area = float(inside.mean())
+    cells = cv2.resize(mask, evidence.animals.shape[::-1], interpolation=cv2.INTER_AREA)
+    animal = evidence.animals > 0.95
+    faces = [_within(mask, f) for f in evidence.faces]
     return {
         "undecided": min(undecided_share(guess, area), 3.0),
         "looks": disagreement(first, guess),
@@ -107,15 +137,26 @@ def subject_values(
         "border": border_share(mask),
         "off_edges": off_edges(image, mask),
         "overlap": overlap(mask, sky),
-        "small": max(0.0, 0.01 - area) / 0.01,
+        "small": max(0.0, 0.02 - area) / 0.02,
         "large": max(0.0, area - 0.5),
+        "left_out": float((animal & (cells < 0.2)).sum()) / max(float((animal | (cells > 0.5)).sum()), 1.0),
+        "faces_out": float(sum(not held for held in faces)),
+        "thing": 0.0 if any(faces) or (animal & (cells > 0.4)).any() else 1.0,
+        **picture_values(image),
     }
+
+
+def _within(mask: Alpha, face: Face) -> bool:
+    h, w = mask.shape
+    x, y = face.box.middle
+    return bool(mask[min(max(int(y * h), 0), h - 1), min(max(int(x * w), 0), w - 1)] > 0.5)
 
 
 def sky_values(image: SRGB8, mask: Alpha, probability: Alpha, apart: Alpha) -> dict[str, float]:
     """What can be seen of a sky's mask without knowing the true one."""
     inside = mask > 0.5
     area = float(inside.mean())
+    sure, possible = float((probability > 0.9).mean()), float((probability > 0.1).mean())
     return {
         "undecided": min(undecided_share(probability, area), 3.0),
         "scales": min(float((apart > 0.3).mean()) / max(area, 0.002), 3.0),
@@ -123,7 +164,9 @@ def sky_values(image: SRGB8, mask: Alpha, probability: Alpha, apart: Alpha) -> d
         "faint": 1.0 - float(probability[inside].mean()) if inside.any() else 1.0,
         "pieces": float(fragments(mask)),
         "off_edges": off_edges(image, mask),
-        "small": max(0.0, 0.03 - area) / 0.03,
+        "small": max(0.0, 0.05 - area) / 0.05,
+        "range": 1.0 - sure / max(possible, 1e-6),
+        **picture_values(image),
     }
 
 

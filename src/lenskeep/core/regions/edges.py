@@ -8,7 +8,7 @@ import numpy as np
 from lenskeep.core.regions.base import Found, Part, ease, measure
 from lenskeep.core.types import Alpha
 
-CALM = 0.0012
+CALM = 0.002
 
 
 class Edges(Part):

@@ -5,10 +5,10 @@ import numpy as np
 
 from lenskeep.core.engine.planes import guided_coefficients, mask_guide
 from lenskeep.core.regions.base import Found
-from lenskeep.core.types import Alpha
+from lenskeep.core.types import Alpha, Float
 
-LEVELS = 8
-SNAP_REACH, SNAP_EPS = 0.02, 2e-4
+LEVELS, LOWEST = 9, 0.02
+SNAP_REACH, SNAP_EPS, SNAP_PASSES = 0.02, 2e-4, 2
 
 
 def grown(alpha: Alpha, radius: float) -> Alpha:
@@ -21,15 +21,25 @@ def grown(alpha: Alpha, radius: float) -> Alpha:
         return alpha
     if radius < 0.0:
         return np.asarray(1.0 - grown(np.asarray(1.0 - alpha, np.float32), -radius), np.float32)
-    total = np.zeros_like(alpha)
-    for level in (np.arange(LEVELS, dtype=np.float32) + 0.5) / LEVELS:
-        outside = (alpha < level).astype(np.uint8)
-        if not outside.any() or outside.all():
-            total += 1.0 - float(outside.flat[0])
-            continue
-        away = cv2.distanceTransform(outside, cv2.DIST_L2, cv2.DIST_MASK_PRECISE)
-        total += np.clip(radius + 1.0 - away, 0.0, 1.0)
-    return np.maximum(alpha, np.asarray(total / LEVELS, np.float32))
+    levels = np.linspace(LOWEST, 1.0 - LOWEST, LEVELS, dtype=np.float32)
+    near = _away_from(alpha, levels[0])
+    total = levels[0] * np.clip(radius + 1.0 - near, 0.0, 1.0)
+    for lower, upper in zip(levels[:-1], levels[1:], strict=True):
+        far = _away_from(alpha, upper)
+        # between two level sets the new value rises in proportion to the way, so that a soft border stays even
+        # (a hard one ends a pixel further out, as distances count from the middle of the last pixel inside)
+        apart = np.maximum(far - near, 1.0)
+        total += (upper - lower) * np.clip((radius - near + 1.0 / apart) / apart, 0.0, 1.0)
+        near = far
+    return np.maximum(alpha, np.asarray(np.minimum(total / levels[-1], 1.0), np.float32))
+
+
+def _away_from(alpha: Alpha, level: float) -> Float:
+    """How far each pixel is from the nearest one of at least ``level``; far beyond the frame where there is none."""
+    outside = (alpha < level).astype(np.uint8)
+    if outside.all():
+        return np.full(alpha.shape, 4.0 * max(alpha.shape), np.float32)
+    return np.asarray(cv2.distanceTransform(outside, cv2.DIST_L2, cv2.DIST_MASK_PRECISE), np.float32)
 
 
 def snapped(alpha: Alpha, found: Found, amount: float) -> Alpha:
@@ -37,8 +47,10 @@ def snapped(alpha: Alpha, found: Found, amount: float) -> Alpha:
     if amount <= 0.0:
         return alpha
     guide = mask_guide(found.picture)
-    a, b = guided_coefficients(guide, alpha, SNAP_REACH * amount, SNAP_EPS)
-    return np.asarray(np.clip(a * guide + b, 0.0, 1.0), np.float32)
+    for _ in range(SNAP_PASSES):
+        a, b = guided_coefficients(guide, alpha, SNAP_REACH * amount, SNAP_EPS)
+        alpha = np.asarray(np.clip(a * guide + b, 0.0, 1.0), np.float32)
+    return alpha
 
 
 def feathered(alpha: Alpha, sigma: float) -> Alpha:
