@@ -20,7 +20,8 @@ def checked_recipe(data: dict[str, Any]) -> Recipe:
         return Recipe.model_validate(data)
     except ValidationError as error:
         first = error.errors()[0]
-        raise EditProblem(f"{str(first['loc'][-1]).replace('_', ' ')}: {first['msg']}") from error
+        where = f"{str(first['loc'][-1]).replace('_', ' ')}: " if first["loc"] else ""
+        raise EditProblem(f"{where}{first['msg']}") from error
 
 
 def change_steps(recipe: Recipe, change: Callable[[list[dict[str, Any]]], None]) -> Recipe:

@@ -33,6 +33,10 @@ export function watchControls(root, { live, set }) {
     if (!path) return;
     const kind = event.target.type;
     if ("anchor" in event.target.dataset) return;
+    if (kind === "number" && event.target.value === "") {
+      event.target.value = event.target.defaultValue; // nothing typed changes nothing
+      return;
+    }
     const shown = Number(event.target.dataset.shown || 1);
     const typed = Math.min(Number(event.target.max || Infinity), Math.max(Number(event.target.min || -Infinity), Number(event.target.value)));
     if (kind === "number") event.target.value = typed;
