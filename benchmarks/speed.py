@@ -18,12 +18,11 @@ import cv2
 import imagecodecs
 import numpy as np
 
-from lenskeep.core.detect.find import find
-from lenskeep.core.engine.planes import PROXY_SIDE
+from benchmarks import finding
+from lenskeep.core.facts import Facts
 from lenskeep.core.plan import make_plan
 from lenskeep.core.recipe import Recipe
-from lenskeep.files.masks import write_mask
-from lenskeep.files.photo import read_photo, to_srgb8
+from lenskeep.files.photo import read_photo
 from lenskeep.studio import tasks
 from lenskeep.studio.library import Computed
 
@@ -78,20 +77,13 @@ def deliver(folder: Path) -> None:
     """Print seconds and ratio of a delivery with masks at hand, seconds for the masks, and peak memory."""
     original, computed = folder / "large.jpg", Computed(folder / "computed")
     data = original.read_bytes()
-    detectors = tasks.detectors(2)
-    photo = read_photo(original)
-    small = to_srgb8(photo.reduced(PROXY_SIDE))
-    found = find(small, detectors, (photo.height, photo.width))
-    find_seconds = median_seconds(lambda: find(small, detectors), 3)
-    for name, mask in found.masks.items():
-        write_mask(computed.mask(name), mask)
-    write_mask(computed.mask("pieces"), found.pieces)
-    del photo
+    found = finding.measured(original, computed)
+    facts = Facts.model_validate_json(found.pop("facts"))
     plan = make_plan(six_steps())
 
     def once() -> None:
         picture = read_photo(original)
-        pixels = tasks.finished_pixels(picture, computed, found.facts, plan, None, threads=2)
+        pixels = tasks.finished_pixels(picture, computed, facts, plan, None, threads=2)
         (folder / "out.jpg").write_bytes(tasks.jpeg_bytes(pixels, QUALITY, picture.exif))
 
     once()  # the first call loads the compiled kernels
@@ -104,7 +96,7 @@ def deliver(folder: Path) -> None:
                 "floor_seconds": (before + after) / 2,
                 "seconds": whole,
                 "ratio": whole / ((before + after) / 2),
-                "find_seconds": find_seconds,
+                **found,
                 "peak_gigabytes": resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1e6,
             }
         )

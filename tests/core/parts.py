@@ -59,3 +59,40 @@ def found(h: int = 80, w: int = 120, **changes: object) -> Found:
 
 def at(x0: float, y0: float, x1: float, y1: float) -> Box:
     return Box(x0=x0, y0=y0, x1=x1, y1=y1)
+
+
+def _step(number: int, words: str, *parts: dict, ev: float = 0.3, **more: object) -> dict:
+    joined = [{**p, **({"combine": "only within"} if i and "combine" not in p else {})} for i, p in enumerate(parts)]
+    return {
+        "id": f"s{number}",
+        "name": words,
+        "region": {"parts": joined},
+        "adjustments": [{"kind": "exposure", "ev": ev}],
+        **more,
+    }
+
+
+def _away(part: dict) -> dict:
+    return {**part, "combine": "take away"}
+
+
+EVERY_PART = {
+    "name": "Every part",
+    "regions": {
+        "far": {
+            "name": "Far behind",
+            "region": {"parts": [PARTS["background"], {**PARTS["ramp"], "combine": "only within"}]},
+        }
+    },
+    "steps": [
+        _step(1, "Lift", PARTS["subject"], _away(PARTS["brush"])),
+        _step(2, "Calm", PARTS["background"], PARTS["band"], ev=-0.3),
+        _step(3, "Sky", {"kind": "sky"}, _away(PARTS["edges"]), ev=-0.2),
+        _step(4, "Grass", PARTS["covers"], PARTS["tone_range"]),
+        _step(5, "Skin", PARTS["skin"], {**PARTS["face"], "combine": "add"}, fallback="use the frame", ev=0.05),
+        _step(6, "Pick", PARTS["picked"], {**PARTS["colour_match"], "combine": "add"}, ev=0.1),
+        _step(7, "Pool", PARTS["pool"], PARTS["image"], ev=0.2),
+        {"id": "s8", "name": "Haze", "shared": {"region": "far"}, "adjustments": [{"kind": "haze", "haze": 20}]},
+    ],
+}
+"""A recipe of eight steps in which every kind of part has its work."""

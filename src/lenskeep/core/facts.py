@@ -9,7 +9,7 @@ SUBJECT_KINDS: dict[str, Kind] = {"people": "person", "animals": "animal", "thin
 """Masks of one kind of subject, by name."""
 COVERS = ("greenery", "water", "ground", "rock", "buildings")
 """Ground covers, by the names of their masks."""
-NOTHING = "nothing"
+OUT_OF_LINE_TRUST = 0.6
 
 
 class Box(BaseModel):
@@ -88,15 +88,18 @@ class Facts(BaseModel):
     """Share of the frame covered by each further mask: kinds of subject, ground covers, skin, face."""
     pieces: list[Piece] = []
     faces: list[Face] = []
+    out_of_line: str = ""
+    """How the subject differs from those of the frames taken just before and after, in words; "" where it does not."""
 
     @property
     def trust(self) -> float:
-        """The lower of the two masks' trust."""
-        return min(self.subject.trust, self.sky.trust)
+        """The lower of the two masks' trust, lower still where the subject is out of line with its neighbours."""
+        return min(self.subject.trust, self.sky.trust, OUT_OF_LINE_TRUST if self.out_of_line else 1.0)
 
     @property
     def reasons(self) -> list[str]:
-        return [*self.subject.reasons, *self.sky.reasons]
+        own = [self.out_of_line] if self.out_of_line else []
+        return [*own, *self.subject.reasons, *self.sky.reasons]
 
     @property
     def objects(self) -> list[Piece]:

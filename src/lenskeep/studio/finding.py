@@ -1,15 +1,19 @@
 """Finding masks on every frame of a shoot: the job, and how it is queued."""
 
 from collections.abc import Callable
+from datetime import datetime
 from typing import Any
 
 from lenskeep.core.detect.find import DETECTOR
+from lenskeep.core.detect.neighbours import out_of_line
 from lenskeep.core.facts import Facts
 from lenskeep.store import frames, jobs, shoots
 from lenskeep.studio import tasks
 from lenskeep.studio.library import Library
 
 KIND = "find"
+BURST_SECONDS = 12.0
+"""Frames this near in time show the same thing; a subject that jumps between them was found wrongly."""
 
 
 def queue_finding(library: Library, shoot_id: int) -> int | None:
@@ -21,6 +25,30 @@ def queue_finding(library: Library, shoot_id: int) -> int | None:
     if active is not None and active.state == "queued":
         jobs.cancel(library.db, active.id)  # a longer list takes its place
     return jobs.add_job(library.db, KIND, shoot_id, todo)
+
+
+def compare_neighbours(library: Library, shoot_id: int) -> None:
+    """Note on each frame whether its subject is out of line with those of the frames taken just before and after."""
+    found = [(f, f.facts) for f in frames.frames(library.db, shoot_id, DETECTOR) if f.facts is not None]
+    taken = [moment(f.taken_at) for f, _ in found]
+    for i, (frame, facts) in enumerate(found):
+        when = taken[i]
+        near = [
+            other
+            for k, (_, other) in enumerate(found)
+            if k != i and when is not None and taken[k] is not None and abs(taken[k] - when) <= BURST_SECONDS
+        ]
+        words = out_of_line(facts, near)
+        if words != facts.out_of_line:
+            frames.keep_facts(library.db, frame.sha256, facts.model_copy(update={"out_of_line": words}))
+
+
+def moment(text: str | None) -> float | None:
+    """Seconds of an ISO time; None without one."""
+    try:
+        return datetime.fromisoformat(text).timestamp() if text else None
+    except ValueError:
+        return None
 
 
 class Finding:
@@ -59,4 +87,5 @@ class Finding:
             frames.set_state(self.library.db, frame_id, "failed", message)
 
     def finish(self, job: jobs.Job) -> str:
+        compare_neighbours(self.library, job.shoot_id)
         return f"Masks found on {job.done} of {job.total} frames."

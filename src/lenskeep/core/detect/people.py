@@ -79,6 +79,17 @@ def portrayed(image: SRGB8, guess: Alpha, faces: list[Face], network: TensorNetw
     return out
 
 
+def figure_apart(image: SRGB8, mask: Alpha, network: TensorNetwork) -> float:
+    """1 - intersection over union of a subject's mask with the network's figure on a crop around it."""
+    ys, xs = np.nonzero(mask > 0.5)
+    if len(ys) == 0:
+        return 1.0
+    side = 1.25 * max(float(np.ptp(ys)), float(np.ptp(xs)), 8.0)
+    person, weight = in_square(image, network, float(ys.min() + ys.max()) / 2, float(xs.min() + xs.max()) / 2, side)
+    a, b = (mask > 0.5) & (weight > 0), (person > 0.5) & (weight > 0)
+    return 1.0 - float((a & b).sum()) / max(float((a | b).sum()), 1.0)
+
+
 def confirmed(image: SRGB8, guess: Alpha, network: TensorNetwork) -> Alpha:
     """A guess at the subject made firmer where the network sees the same figure on a crop around one piece of it.
 

@@ -6,7 +6,7 @@ import cv2
 import numpy as np
 
 from lenskeep.core.facts import Face, Finding
-from lenskeep.core.types import SRGB8, Alpha
+from lenskeep.core.types import SRGB8, Alpha, Float
 
 DOUBTFUL_BELOW = 0.8
 """Frames under this are shown as doubtful."""
@@ -94,10 +94,13 @@ def _shown(values: dict[str, float]) -> dict[str, str]:
 
 @dataclass(frozen=True)
 class Evidence:
-    """What else is known about a frame: its animals' class map, (h, w) 0…1, and the faces of people."""
+    """What else is known about a frame: its animals' class map, (h, w) 0…1, the faces of people, and how far the
+    person network's figure is from the mask, 0…1.
+    """
 
     animals: Alpha
     faces: list[Face]
+    figure: float
 
 
 def picture_values(image: SRGB8) -> dict[str, float]:
@@ -109,14 +112,41 @@ def picture_values(image: SRGB8) -> dict[str, float]:
     # noise by Immerkær 1996: the mean of a Laplacian that lets no straight edge through
     kernel = np.array([[1, -2, 1], [-2, 4, -2], [1, -2, 1]], np.float32)
     grain = float(np.abs(cv2.filter2D(full, cv2.CV_32F, kernel)).mean()) * float(np.sqrt(np.pi / 2)) / 6.0
-    sharp = float(np.percentile(np.abs(cv2.Laplacian(cv2.GaussianBlur(full, (0, 0), 1.2), cv2.CV_32F)), 99.5))
+    half = cv2.resize(full, (full.shape[1] // 2, full.shape[0] // 2), interpolation=cv2.INTER_AREA)
+    # the steepest slopes of a sharp picture are as steep at half its size; those of a soft one are twice as steep
+    steeper = _steepest(half) / max(_steepest(full), 0.1)
     return {
         "dark": max(0.0, 60.0 - float(grey.mean())) / 60.0,
         "burnt": float((small.min(-1) > 250).mean()),
         "flat": max(0.0, 110.0 - spread) / 110.0,
         "grain": min(grain / max(spread, 10.0) * 10.0, 3.0),
-        "soft": max(0.0, 1.0 - sharp / max(0.25 * spread, 1.0)),
+        "soft": min(max(0.0, steeper - 1.0), 1.0),
     }
+
+
+def _steepest(grey: Float) -> float:
+    dx, dy = cv2.Sobel(grey, cv2.CV_32F, 1, 0), cv2.Sobel(grey, cv2.CV_32F, 0, 1)
+    return float(np.percentile(np.hypot(dx, dy), 99))
+
+
+def sameness(image: SRGB8, mask: Alpha) -> float:
+    """How alike the two sides of a mask's outline are, 0…1: the overlap (Bhattacharyya 1943) of their colours."""
+    scale = 320 / max(mask.shape)
+    size = (max(2, round(mask.shape[1] * scale)), max(2, round(mask.shape[0] * scale)))
+    hard = (cv2.resize(mask, size, interpolation=cv2.INTER_AREA) > 0.5).astype(np.uint8)
+    lab = cv2.cvtColor(cv2.resize(image, size, interpolation=cv2.INTER_AREA), cv2.COLOR_RGB2LAB)
+    wide = np.ones((15, 15), np.uint8)
+    inner, outer = hard - cv2.erode(hard, wide, borderValue=1), cv2.dilate(hard, wide) - hard
+    if inner.sum() < 20 or outer.sum() < 20:
+        return 1.0
+    sides = [
+        cv2.GaussianBlur(
+            cv2.calcHist([lab], [1, 2, 0], side, [12, 12, 8], [96, 160, 96, 160, 0, 256]), (3, 3), 0
+        ).ravel()
+        for side in (inner, outer)
+    ]
+    a, b = (side / max(float(side.sum()), 1e-6) for side in sides)
+    return float(np.sqrt(a * b).sum())
 
 
 def subject_values(
@@ -139,6 +169,8 @@ def subject_values(
         "overlap": overlap(mask, sky),
         "small": max(0.0, 0.02 - area) / 0.02,
         "large": max(0.0, area - 0.5),
+        "sameness": sameness(image, mask),
+        "figure": evidence.figure,
         "left_out": float((animal & (cells < 0.2)).sum()) / max(float((animal | (cells > 0.5)).sum()), 1.0),
         "faces_out": float(sum(not held for held in faces)),
         "thing": 0.0 if any(faces) or (animal & (cells > 0.4)).any() else 1.0,
@@ -164,6 +196,7 @@ def sky_values(image: SRGB8, mask: Alpha, probability: Alpha, apart: Alpha) -> d
         "faint": 1.0 - float(probability[inside].mean()) if inside.any() else 1.0,
         "pieces": float(fragments(mask)),
         "off_edges": off_edges(image, mask),
+        "sameness": sameness(image, mask),
         "small": max(0.0, 0.05 - area) / 0.05,
         "range": 1.0 - sure / max(possible, 1e-6),
         **picture_values(image),

@@ -1,5 +1,7 @@
 """What is done to a whole region after its parts are combined: grow or shrink, snap to edges, feather."""
 
+import itertools
+
 import cv2
 import numpy as np
 
@@ -24,7 +26,7 @@ def grown(alpha: Alpha, radius: float) -> Alpha:
     levels = np.linspace(LOWEST, 1.0 - LOWEST, LEVELS, dtype=np.float32)
     near = _away_from(alpha, levels[0])
     total = levels[0] * np.clip(radius + 1.0 - near, 0.0, 1.0)
-    for lower, upper in zip(levels[:-1], levels[1:], strict=True):
+    for lower, upper in itertools.pairwise(levels):
         far = _away_from(alpha, upper)
         # between two level sets the new value rises in proportion to the way, so that a soft border stays even
         # (a hard one ends a pixel further out, as distances count from the middle of the last pixel inside)

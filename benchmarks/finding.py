@@ -1,0 +1,77 @@
+"""What finding takes on one large frame, as a whole and by its parts, and a second look at what was found."""
+
+import statistics
+import time
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from lenskeep.core.detect import find as f
+from lenskeep.core.detect.find import Detectors, find
+from lenskeep.core.engine.planes import PROXY_SIDE
+from lenskeep.core.types import SRGB8
+from lenskeep.files.photo import read_photo, to_srgb8
+from lenskeep.studio import tasks
+from lenskeep.studio.library import Computed
+from lenskeep.studio.prepared import read_found
+
+
+def seconds(call: Callable[[], Any], times: int = 3) -> tuple[float, Any]:
+    """(median, last result), after one call to warm up."""
+    result, spent = call(), []
+    for _ in range(times):
+        start = time.perf_counter()
+        result = call()
+        spent.append(time.perf_counter() - start)
+    return statistics.median(spent), result
+
+
+def parts(image: SRGB8, d: Detectors) -> dict[str, float]:
+    """Seconds of each part of ``find`` run on its own; in ``find`` the sky's run beside the subject's."""
+    out: dict[str, float] = {}
+
+    def timed(name: str, call: Callable[[], Any]) -> Any:
+        out[name], result = seconds(call)
+        return result
+
+    seen = timed("sky: networks", lambda: f.sky_probability(image, d.backbone, d.sky_decoder))
+    guess, _ = timed("subject: two looks", lambda: f.subject_guess(image, d.saliency))
+    animals = d.class_head.run(None, {"s6": seen.stages["s6"]})[1][0]
+    looked = f.Looked(image, d.backbone, d.class_head, d.person, animals)
+    faces = timed("faces", lambda: f.faces_of_people(image, f.find_faces(image, d.face), looked))
+    subject = timed("subject: people, edges", lambda: f.find_subject(image, guess, d.saliency, looked, faces))
+    sky = timed("sky: colour, edges", lambda: f.find_sky(image, seen.probability))
+    objects, kinds = timed("objects and kinds", lambda: f._objects(subject.mask, faces, looked))
+    covers = timed("ground covers", lambda: f.find_covers(image, seen.stages, d.covers, subject.mask, sky))
+    timed("pieces", lambda: f.find_pieces(image, objects, list(kinds), {"sky": sky, **covers}))
+    people = np.where(np.isin(objects, [n for n, k in enumerate(kinds, 1) if k == "person"]), subject.mask, 0)
+    timed("skin", lambda: f.skin_mask(image, faces, np.asarray(people, np.float32)))
+    return out
+
+
+def measured(original: Path, computed: Computed) -> dict[str, Any]:
+    """{"find_seconds", "again_seconds", "parts"} on a large photograph, from its file."""
+    d = tasks.detectors(2)
+
+    def whole() -> Any:
+        photo = read_photo(original)
+        return find(to_srgb8(photo.reduced(PROXY_SIDE)), d, (photo.height, photo.width))
+
+    find_seconds, found = seconds(whole)
+    for name, mask in found.masks.items():
+        tasks.write_mask(computed.mask(name), mask)
+    tasks.write_mask(computed.mask("pieces"), found.pieces)
+    proxy = read_photo(original).reduced(PROXY_SIDE)
+
+    def again() -> None:
+        kept = read_found(computed, found.facts, proxy)
+        kept.mask("subject"), kept.mask("sky")
+
+    return {
+        "find_seconds": find_seconds,
+        "again_seconds": seconds(again, 9)[0],
+        "parts": parts(to_srgb8(proxy), d),
+        "facts": found.facts.model_dump_json(),
+    }
