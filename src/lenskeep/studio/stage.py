@@ -32,6 +32,8 @@ LANE_COLOURS = (
     (0, 114, 178), (213, 94, 0), (204, 121, 167), (140, 140, 140),
 )  # fmt: skip
 """Okabe & Ito 2008, black replaced by grey; the interface uses the same."""
+TINTS = (*LANE_COLOURS[:-1], (216, 27, 96))
+"""The lanes' colours, but for grey, which would not show as a tint."""
 
 
 def step_alpha(frame: Frame, recipe: Recipe, step_id: str) -> Alpha:
@@ -105,7 +107,7 @@ class Stage:
         if view == "tint" and step_id:
             index = [s.id for s in recipe.steps].index(step_id)
             alpha = step_alpha(staged.frame, recipe, step_id)
-            pixels = tinted(pixels, alpha, tint or LANE_COLOURS[index % len(LANE_COLOURS)])
+            pixels = tinted(pixels, alpha, tint or TINTS[index % len(TINTS)])
         return preview_jpeg(pixels, QUALITY)
 
     def contours(self, frame_id: int, recipe: Recipe, side: int, step_id: str) -> dict[str, str]:
