@@ -127,3 +127,19 @@ def test_saving_keeps_only_the_shared_regions_that_are_used(visitor, shoot):
     some = bench.save(visitor.library, shoot, "Some of it", ["s1", "s3"], 1.0)
     assert some.recipe.regions == {} and len(some.recipe.steps) == 2
     assert PARTS["brush"]["strokes"][0]["size"] == some.recipe.steps[0].region.parts[1].strokes[0].size
+
+
+def test_a_frames_masks_can_be_seen_as_outlines_and_shared_regions_go_by_name(visitor, shoot):
+    frame = frames.frames(visitor.library.db, shoot, DETECTOR)[2]  # a doubtful one
+    answer = visitor.get(f"/frames/{frame.id}/outline/subject").json()
+    assert answer["paths"]["50"].startswith("M")
+    assert visitor.get(f"/frames/{frame.id}/outline/animals").status_code == 200
+    for name in ("water", "..%2Fbase"):
+        assert visitor.get(f"/frames/{frame.id}/outline/{name}").status_code == 404
+    page = visitor.get(f"/frames/{frame.id}").text
+    assert 'data-show-outline="subject"' in page and "greenery 45 %" in page
+    bench.load(visitor.library, shoot, Recipe.model_validate(EVERY_PART))
+    saved = bench.save(visitor.library, shoot, "All of it", [f"s{i}" for i in range(1, 9)], 1.0)
+    visitor.post(f"/shoots/{shoot}/look", data={"version_id": saved.id, "strength": 100})
+    assert "Far behind (shared)" in visitor.get(f"/frames/{frame.id}").text
+    assert "Far behind (shared): background, only within ramp" in visitor.get("/recipes").text

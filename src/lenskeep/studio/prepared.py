@@ -8,6 +8,7 @@ import numpy as np
 from lenskeep.core.engine.planes import PROXY_SIDE, proxy_size
 from lenskeep.core.facts import Facts
 from lenskeep.core.regions import Found
+from lenskeep.core.regions.contours import contour_paths
 from lenskeep.core.render import Frame
 from lenskeep.core.types import Alpha, LinearRGB, Mask8
 from lenskeep.files.masks import read_mask
@@ -42,6 +43,11 @@ def fitted(mask: Mask8, height: int, width: int) -> Mask8:
     if mask.shape == (height, width):
         return mask
     return np.asarray(cv2.resize(mask, (width, height), interpolation=cv2.INTER_AREA), np.uint8)
+
+
+def mask_outline(computed: Computed, name: str) -> dict[str, str]:
+    """SVG path data of a mask's contours by level. Raises PhotoProblem when it is not there."""
+    return contour_paths(read_mask(computed.mask(name)).astype(np.float32) / np.float32(255.0))
 
 
 def read_found(computed: Computed, facts: Facts, picture: LinearRGB) -> Found:

@@ -2,7 +2,7 @@
 
 from collections.abc import Mapping
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import numpy as np
 
@@ -49,6 +49,8 @@ class Findings:
     masks: dict[str, Mask8]
     pieces: Mask8
     facts: Facts
+    signs: dict[str, dict[str, float]] = field(default_factory=dict)
+    """What trust in subject and sky was computed from, by name."""
 
     @property
     def subject(self) -> Mask8:
@@ -89,22 +91,23 @@ def find(image: SRGB8, detectors: Detectors, full_size: tuple[int, int] | None =
     masks = {k: m for k, m in masks.items() if k in ("subject", "sky") or float((m > 0.5).mean()) >= LEAST_AREA}
     pieces, described = find_pieces(small, objects, list(kinds), {"sky": sky, **covers})
     evidence = Evidence(animals, faces, figure_apart(small, subject.mask, detectors.person))
-    subject_signs = subject_values(small, subject.mask, subject.guess, first, subject.by_colour, sky, evidence)
+    signs = {
+        "subject": subject_values(small, subject.mask, subject.guess, first, subject.by_colour, sky, evidence),
+        "sky": sky_values(small, sky, seen.probability, seen.apart),
+    }
     facts = Facts(
         detector=DETECTOR,
         width=width,
         height=height,
         subject_box=box_around(subject.mask),
         skyline=find_skyline(sky, subject.mask),
-        subject=subject_trust(subject_signs, float((subject.mask > 0.5).mean())),
-        sky=sky_trust(
-            sky_values(small, sky, seen.probability, seen.apart), seen.probability, float((sky > 0.5).mean())
-        ),
+        subject=subject_trust(signs["subject"], float((subject.mask > 0.5).mean())),
+        sky=sky_trust(signs["sky"], seen.probability, float((sky > 0.5).mean())),
         areas={k: round(float((m > 0.5).mean()), 5) for k, m in masks.items() if k not in ("subject", "sky")},
         pieces=described,
         faces=_rounded(faces),
     )
-    return Findings({k: to_mask8(m) for k, m in masks.items()}, pieces, facts)
+    return Findings({k: to_mask8(m) for k, m in masks.items()}, pieces, facts, signs)
 
 
 def without_subject(sky: Alpha, subject: Alpha) -> Alpha:

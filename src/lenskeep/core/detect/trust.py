@@ -59,13 +59,6 @@ def overlap(mask: Alpha, other: Alpha) -> float:
     return float(np.minimum(mask, other).sum()) / max(float(mask.sum()), 1.0)
 
 
-def undecided_words(what: str, border: str, unsure: float) -> str:
-    """Words for ``undecided_share``, which grows past 1 where little was found."""
-    if unsure > 1.0:
-        return f"More of the {what} is undecided than found."
-    return f"The {what}'s {border} is undecided ({100 * unsure:.0f} % of its area)."
-
-
 @dataclass(frozen=True)
 class Sign:
     """A sign of trouble: what it costs a unit of it over what is tolerated, up to how many units, and its words."""
@@ -89,7 +82,10 @@ def scored(values: dict[str, float], signs: list[Sign], start: float) -> tuple[f
 
 
 def _shown(values: dict[str, float]) -> dict[str, str]:
-    return {name: f"{100 * value:.0f} %" for name, value in values.items()}
+    return {
+        name: f"{100 * value:.0f} % of its area" if value <= 1.0 else "more than was found"
+        for name, value in values.items()
+    }
 
 
 @dataclass(frozen=True)
@@ -160,6 +156,7 @@ def subject_values(
     faces = [_within(mask, f) for f in evidence.faces]
     return {
         "undecided": min(undecided_share(guess, area), 3.0),
+        "soft_border": min(undecided_share(mask, area), 3.0),
         "looks": disagreement(first, guess),
         "colour": disagreement(guess, by_colour),
         "faint": 1.0 - float(guess[inside].mean()) if inside.any() else 1.0,
@@ -184,6 +181,12 @@ def _within(mask: Alpha, face: Face) -> bool:
     return bool(mask[min(max(int(y * h), 0), h - 1), min(max(int(x * w), 0), w - 1)] > 0.5)
 
 
+def _burnt_below(image: SRGB8, sky: Alpha) -> float:
+    """Share of what is not sky that is as white as paper: there a border can't be seen."""
+    outside = sky < 0.5
+    return float((image.min(-1) > 250)[outside].mean()) if outside.any() else 0.0
+
+
 def sky_values(image: SRGB8, mask: Alpha, probability: Alpha, apart: Alpha) -> dict[str, float]:
     """What can be seen of a sky's mask without knowing the true one."""
     inside = mask > 0.5
@@ -191,38 +194,56 @@ def sky_values(image: SRGB8, mask: Alpha, probability: Alpha, apart: Alpha) -> d
     sure, possible = float((probability > 0.9).mean()), float((probability > 0.1).mean())
     return {
         "undecided": min(undecided_share(probability, area), 3.0),
+        "soft_border": min(undecided_share(mask, area), 3.0),
         "scales": min(float((apart > 0.3).mean()) / max(area, 0.002), 3.0),
         "colour": disagreement(probability, mask),
         "faint": 1.0 - float(probability[inside].mean()) if inside.any() else 1.0,
         "pieces": float(fragments(mask)),
         "off_edges": off_edges(image, mask),
         "sameness": sameness(image, mask),
-        "small": max(0.0, 0.05 - area) / 0.05,
+        "small": max(0.0, 0.15 - area) / 0.15,
+        "burnt_below": _burnt_below(image, mask),
         "range": 1.0 - sure / max(possible, 1e-6),
         **picture_values(image),
     }
 
 
 SUBJECT_SIGNS = [
-    Sign("undecided", 2.0, 0.3, 1.5, "The subject's outline is undecided ({undecided} of its area)."),
-    Sign("looks", 4.0, 0.15, 0.8, "A closer look at the subject found another shape."),
-    Sign("colour", 4.0, 0.13, 0.8, "Shape and colour disagree about where the subject ends."),
-    Sign("faint", 6.0, 0.12, 0.5, "The subject stands out only faintly."),
-    Sign("pieces", 0.8, 3.0, 4.0, "The subject falls into many pieces."),
+    Sign("undecided", 2.0, 0.06, 0.6, "The subject's outline is undecided ({undecided})."),
+    Sign("soft_border", 2.0, 0.05, 0.4, "Much of the subject's outline is soft ({soft_border})."),
+    Sign("looks", 4.0, 0.03, 0.4, "A closer look at the subject found another shape."),
+    Sign("colour", 4.0, 0.06, 0.3, "Shape and colour disagree about where the subject ends."),
+    Sign("faint", 6.0, 0.02, 0.2, "The subject stands out only faintly."),
+    Sign("left_out", 6.0, 0.12, 0.35, "Something like an animal was left out of the subject."),
+    Sign("faces_out", 2.0, 0.0, 2.0, "A face was left out of the subject."),
+    Sign("figure", 4.0, 0.12, 0.4, "The subject has no clear figure."),
+    Sign("sameness", 2.0, 0.6, 0.3, "The subject's outline runs between colours that are much alike."),
+    Sign("pieces", 0.8, 2.0, 4.0, "The subject falls into many pieces."),
     Sign("border", 4.0, 0.35, 0.5, "The subject fills much of the frame's edge."),
-    Sign("off_edges", 4.0, 0.3, 0.6, "Part of the subject's outline lies on no edge of the picture."),
-    Sign("overlap", 6.0, 0.06, 0.4, "Subject and sky overlap."),
-    Sign("small", 1.5, 0.6, 1.0, "The subject is very small."),
+    Sign("off_edges", 4.0, 0.6, 0.4, "Part of the subject's outline lies on no edge of the picture."),
+    Sign("overlap", 6.0, 0.02, 0.3, "Subject and sky overlap."),
+    Sign("small", 1.5, 0.3, 0.7, "The subject is very small."),
     Sign("large", 3.0, 0.25, 0.5, "The subject fills most of the frame."),
+    Sign("thing", 1.0, 0.0, 1.0, "The subject is neither a person nor an animal."),
+    Sign("dark", 1.0, 0.2, 0.6, "The picture is very dark."),
+    Sign("burnt", 1.0, 0.35, 0.4, "Much of the picture is burnt out."),
+    Sign("grain", 1.0, 0.8, 1.0, "The picture is very grainy."),
 ]
 SKY_SIGNS = [
-    Sign("undecided", 2.0, 0.3, 1.5, "The sky's border is undecided ({undecided} of its area)."),
-    Sign("scales", 2.0, 0.2, 1.5, "A closer look at the sky found another shape."),
-    Sign("colour", 4.0, 0.14, 0.8, "Kind and colour disagree about where the sky ends."),
-    Sign("faint", 6.0, 0.12, 0.5, "The sky is told apart only faintly."),
-    Sign("pieces", 0.4, 8.0, 8.0, "The sky falls into many pieces."),
-    Sign("off_edges", 4.0, 0.35, 0.6, "Part of the sky's border lies on no edge of the picture."),
-    Sign("small", 1.5, 0.6, 1.0, "Only a sliver of sky was found."),
+    Sign("undecided", 2.0, 0.3, 0.8, "The sky's border is undecided ({undecided})."),
+    Sign("soft_border", 2.0, 0.1, 0.6, "Much of the sky's border is soft ({soft_border})."),
+    Sign("scales", 2.0, 0.05, 0.8, "A closer look at the sky found another shape."),
+    Sign("colour", 4.0, 0.08, 0.35, "Kind and colour disagree about where the sky ends."),
+    Sign("faint", 6.0, 0.1, 0.25, "The sky is told apart only faintly."),
+    Sign("sameness", 2.0, 0.4, 0.4, "The sky's border runs between colours that are much alike."),
+    Sign("range", 2.0, 0.45, 0.45, "Much that may be sky was left undecided."),
+    Sign("pieces", 0.4, 3.0, 6.0, "The sky falls into many pieces."),
+    Sign("off_edges", 4.0, 0.9, 0.1, "Part of the sky's border lies on no edge of the picture."),
+    Sign("small", 1.5, 0.2, 0.8, "Only a sliver of sky was found."),
+    Sign("dark", 1.0, 0.1, 0.6, "The picture is very dark."),
+    Sign("burnt", 1.0, 0.35, 0.4, "Much of the picture is burnt out."),
+    Sign("burnt_below", 4.0, 0.02, 0.3, "What lies below the sky is as white as the sky in places."),
+    Sign("grain", 1.0, 0.8, 1.0, "The picture is very grainy."),
 ]
 """Fitted by tools/trust on masks known from traces and renders, spoilt in eight ways."""
 

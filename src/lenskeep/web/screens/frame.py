@@ -2,13 +2,14 @@
 
 from typing import Annotated
 
-from fastapi import APIRouter, Form, Request
-from fastapi.responses import HTMLResponse, RedirectResponse, Response
+from fastapi import APIRouter, Form, HTTPException, Request
+from fastapi.responses import HTMLResponse, JSONResponse, RedirectResponse, Response
 
 from lenskeep.core.detect.find import DETECTOR
 from lenskeep.core.recipe import StepOverride
 from lenskeep.store import frames, recipes, shoots
 from lenskeep.studio import looks
+from lenskeep.studio.prepared import mask_outline
 from lenskeep.web.present import page
 from lenskeep.web.screens.wall import is_doubtful
 from lenskeep.web.studio_of import InStudio, Studio, frame_or_404
@@ -39,6 +40,16 @@ def _context(studio: Studio, frame_id: int, only: str) -> dict[str, object]:
 @router.get("/frames/{frame_id}", response_class=HTMLResponse)
 def show(request: Request, studio: InStudio, frame_id: int, only: str = "all") -> HTMLResponse:
     return page(request, "frame/frame.html", _context(studio, frame_id, only))
+
+
+@router.get("/frames/{frame_id}/outline/{mask}")
+def outline(studio: InStudio, frame_id: int, mask: str) -> JSONResponse:
+    """The contours of one mask that was found on the frame."""
+    frame = frame_or_404(studio, frame_id)
+    known = {"subject": 0, "sky": 1, **dict.fromkeys(frame.facts.areas if frame.facts else {}, 2)}
+    if frame.facts is None or mask not in known:
+        raise HTTPException(404, "This mask was not found on the frame.")
+    return JSONResponse({"paths": mask_outline(studio.library.computed(frame.sha256), mask), "lane": known[mask]})
 
 
 def _panel(request: Request, studio: Studio, frame_id: int, only: str) -> HTMLResponse:

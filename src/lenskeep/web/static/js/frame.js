@@ -1,5 +1,6 @@
 // One frame: sized to its room, compared with the original, walked through with the keyboard.
 import { makeDivider, whileSpace } from "./divider.js";
+import { clearContours, drawContours } from "./svg.js";
 
 const room = document.getElementById("picture");
 const at = (id) => document.getElementById(id);
@@ -37,13 +38,34 @@ if (at("before")) {
   });
 }
 
+// --- outlines of the masks: those in doubt are shown at once
+async function outlines() {
+  for (const tick of document.querySelectorAll("[data-show-outline]")) {
+    const svg = document.querySelector(`[data-outline="${tick.dataset.showOutline}"]`);
+    if (!svg) continue;
+    if (!tick.checked) { clearContours(svg); continue; }
+    if (svg.querySelector(".contours")) continue;
+    const answer = await fetch(svg.dataset.address);
+    if (answer.ok) drawContours(svg, await answer.json());
+  }
+}
+document.addEventListener("change", (event) => { if (event.target.dataset.showOutline) outlines(); });
+outlines();
+
 document.addEventListener("htmx:after:swap", () => {
+  outlines();
   const finished = document.querySelector("#panel [data-finished]")?.dataset.finished;
   if (finished && at("after") && !at("after").src.endsWith(finished)) at("after").src = finished;
 });
 
 document.addEventListener("keydown", (event) => {
   if (event.target.closest?.("input, select, textarea, [role=slider]")) return;
+  if (event.key.toLowerCase() === "m" && !event.ctrlKey && !event.metaKey) {
+    const ticks = [...document.querySelectorAll("[data-show-outline]")];
+    const on = !ticks.some((t) => t.checked);
+    ticks.forEach((t) => { t.checked = on; });
+    outlines();
+  }
   if (event.key === "ArrowLeft" && at("earlier").href) window.location.assign(at("earlier").href);
   if (event.key === "ArrowRight" && at("later").href) window.location.assign(at("later").href);
   if (event.key === "Enter" && at("accept") && !event.target.closest("button, a")) at("accept").click();

@@ -1,0 +1,121 @@
+"""Fit what each sign of trouble costs a mask's trust, on masks that are known.
+
+Usage: python tools/trust/fit.py PHOTO_FOLDER
+Finds on the demo shoot and on the photographs with traced masks, as they are and spoilt in seven ways
+(``benchmarks.spoilt``), and fits non-negative costs in log-odds by projected gradient descent, so that no sign can ever
+speak for a mask. Prints how trust does when each scene is left out in turn, then the constants for
+``core/detect/trust.py``. About fifteen minutes on two cores.
+"""
+
+import pickle
+import sys
+from dataclasses import replace
+from importlib.resources import as_file, files
+from pathlib import Path
+
+import cv2
+import numpy as np
+
+sys.path.insert(0, str(Path(__file__).parent.parent.parent))
+from benchmarks.masks import BAD, TRUTH, counted, intersection_over_union, known_masks
+from benchmarks.spoilt import spoilt
+from lenskeep.core.detect import trust
+from lenskeep.core.detect.find import find
+from lenskeep.studio.tasks import detectors
+
+SIDE, FOLDS, ROUNDS, RATE, RIDGE = 800, 8, 20000, 0.3, 0.003
+GOAL = 0.03
+"""Share of bad masks among the trusted ones that the start of the log-odds is chosen for, on left-out scenes."""
+Row = tuple[str, str, str, float, dict[str, float], float]
+
+
+def gathered(folder: Path) -> list[Row]:
+    """(scene, how spoilt, kind, IoU, signs, area) of every mask."""
+    out: list[Row] = []
+    networks = detectors(2)
+    with as_file(files("lenskeep.demo") / "ferry-dogs") as demo:
+        jobs = [(p, TRUTH) for p in sorted(demo.glob("*.jpg"))] + [(p, folder) for p in sorted(folder.glob("*.jpg"))]
+        for path, truth in jobs:
+            known = known_masks(path, truth)
+            if not known:
+                continue
+            image = cv2.cvtColor(cv2.imread(str(path)), cv2.COLOR_BGR2RGB)
+            scale = min(1.0, SIDE / max(image.shape[:2]))
+            image = cv2.resize(image, None, fx=scale, fy=scale, interpolation=cv2.INTER_AREA)
+            size = image.shape[1::-1]
+            known = {k: cv2.resize(m, size, interpolation=cv2.INTER_NEAREST) for k, m in known.items()}
+            scene = path.stem[:6] if path.stem.startswith("LKD") else path.stem
+            for how, picture, masks in [("as it is", image, known), *spoilt(image, known, sum(map(ord, path.stem)))]:
+                found = find(picture, networks)
+                for kind, m in masks.items():
+                    if ((m >= 129) & counted(m)).mean() > 0.003:
+                        iou = intersection_over_union(found.masks[kind], m)
+                        area = float((found.masks[kind] > 127).mean())
+                        out.append((scene, how, kind, iou, found.signs[kind], area))
+            print(path.stem, flush=True)
+    return out
+
+
+def inputs(rows: list[Row], signs: list[trust.Sign]) -> np.ndarray:
+    return np.array([[replace(s, cost=1.0).of(r[4][s.name]) / s.most for s in signs] for r in rows])
+
+
+def fitted(x: np.ndarray, good: np.ndarray) -> tuple[np.ndarray, float]:
+    """(costs at most, start) by logistic regression with costs of at least 0."""
+    weights, start = np.full(x.shape[1], 0.5), 2.0
+    for _ in range(ROUNDS):
+        p = 1 / (1 + np.exp(x @ weights - start))
+        error = p - good
+        weights = np.maximum(weights - RATE * (-(x.T @ error) / len(x) + RIDGE * weights), 0)
+        start -= RATE * error.mean()
+    return weights, float(start)
+
+
+def area_under_curve(p: np.ndarray, good: np.ndarray) -> float:
+    a, b = p[good][:, None], p[~good]
+    return float(((a > b).mean() + (a >= b).mean()) / 2)
+
+
+def shift_for(p: np.ndarray, good: np.ndarray) -> float:
+    """How far log-odds must move down so that few of those over .8 are bad."""
+    odds = np.log(p / (1 - p))
+    for shift in np.arange(-1.5, 4.0, 0.05):
+        over = odds - shift >= np.log(0.8 / 0.2)
+        if over.any() and (over & ~good).sum() <= GOAL * over.sum():
+            return float(shift)
+    return 4.0
+
+
+def fit(kind: str, rows: list[Row], signs: list[trust.Sign]) -> None:
+    rows = [r for r in rows if r[2] == kind and r[5] > 0]
+    x, good = inputs(rows, signs), np.array([r[3] >= BAD for r in rows])
+    scenes = sorted({r[0] for r in rows})
+    fold = np.array([scenes.index(r[0]) % FOLDS for r in rows])
+    p = np.zeros(len(rows))
+    for k in range(FOLDS):
+        weights, start = fitted(x[fold != k], good[fold != k].astype(float))
+        p[fold == k] = 1 / (1 + np.exp(x[fold == k] @ weights - start))
+    shift = shift_for(p, good)
+    odds = np.log(p / (1 - p)) - shift
+    over, plain = odds >= np.log(4), np.array([r[1] == "as it is" for r in rows])
+    print(
+        f"{kind}: {len(rows)} masks, {int((~good).sum())} bad; left-out scenes: area under the curve "
+        f"{area_under_curve(p, good):.3f}, {int(over.sum())} over .8, {int((over & ~good).sum())} of them bad; "
+        f"{(over & plain).sum()} of {plain.sum()} unspoilt ones are over .8"
+    )
+    weights, start = fitted(x, good.astype(float))
+    print(f"{kind.upper()}_START = {start - shift:.2f}")
+    for sign, weight in zip(signs, weights, strict=True):
+        print(f'    Sign("{sign.name}", {weight / sign.most:.2f}, {sign.tolerated}, {sign.most}, "{sign.words}"),')
+
+
+def main(folder: Path, kept: Path | None) -> None:
+    rows = pickle.loads(kept.read_bytes()) if kept and kept.exists() else gathered(folder)
+    if kept:
+        kept.write_bytes(pickle.dumps(rows))
+    fit("subject", rows, trust.SUBJECT_SIGNS)
+    fit("sky", rows, trust.SKY_SIGNS)
+
+
+if __name__ == "__main__":
+    main(Path(sys.argv[1]), Path(sys.argv[2]) if len(sys.argv) > 2 else None)
