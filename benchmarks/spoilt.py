@@ -9,7 +9,7 @@ Masks = dict[str, np.ndarray]
 
 
 def spoilt(image: np.ndarray, masks: Masks, seed: int) -> Iterator[tuple[str, np.ndarray, Masks]]:
-    """(what was done, picture uint8 (h, w, 3), masks uint8) for each of seven ways."""
+    """(what was done, picture uint8 (h, w, 3), masks uint8) for each of six ways."""
     random = np.random.default_rng(seed)
     h, w = image.shape[:2]
     light = image.astype(np.float32) / 255.0
@@ -27,6 +27,3 @@ def spoilt(image: np.ndarray, masks: Masks, seed: int) -> Iterator[tuple[str, np
     yield "burnt", picture(light * 2.0), masks
     tiny = cv2.resize(light, None, fx=0.16, fy=0.16, interpolation=cv2.INTER_AREA)
     yield "tiny", picture(cv2.resize(tiny, (w, h))), masks
-    patches = cv2.resize(random.random((h // 60 + 2, w // 60 + 2)).astype(np.float32), (w, h)) > 0.72
-    mixed = np.where(patches[..., None], cv2.GaussianBlur(light[:, ::-1], (0, 0), 2), light)
-    yield "patchwork", picture(mixed), masks

@@ -9,20 +9,26 @@ import time
 from collections.abc import Callable
 from pathlib import Path
 
+from selenium.webdriver.common.action_chains import ActionChains
+from selenium.webdriver.support.ui import Select
+
 from lenskeep.core.detect.find import DETECTOR
 from lenskeep.demo.seed import ready
 from lenskeep.store import frames
+from lenskeep.studio import bench
 from lenskeep.studio.library import Library
 from tests.browser.conftest import Person, open_browser
 from tests.server import Server
 
+ONLY_SHOWN = ("bench-brush", "bench-pick")
+"""Views that change the draft; it is put back after them."""
 ROOT = Path(__file__).parent.parent
 
 
 def views(library: Library, shoot_id: int) -> dict[str, tuple[str, Callable[[Person], None]]]:
     """Name: (address, what to do there)."""
     rows = frames.frames(library.db, shoot_id, DETECTOR)
-    wall, bench = f"/shoots/{shoot_id}", f"/shoots/{shoot_id}/bench"
+    wall, at_bench = f"/shoots/{shoot_id}", f"/shoots/{shoot_id}/bench"
     worst = min(rows, key=lambda f: f.facts.trust if f.facts else 0)
 
     def nothing(_: Person) -> None:
@@ -44,6 +50,34 @@ def views(library: Library, shoot_id: int) -> dict[str, tuple[str, Callable[[Per
         person.press("Grey mask")
         rest(person)
 
+    def with_part(kind: str, tool: str, what: Callable[[Person], None]) -> Callable[[Person], None]:
+        """On a draft of its own step, thrown away by Undo at the end."""
+
+        def act(person: Person) -> None:
+            rest(person)
+            Select(person.find("#add-step [name=where]")).select_by_value(kind)
+            person.press("Add a step")
+            person.wait(lambda: person.all(f".lane[data-open] [data-tool={tool}]"))
+            rest(person)
+            person.find(f".lane[data-open] [data-tool={tool}]").click()
+            what(person)
+            rest(person)
+            time.sleep(1.5)
+
+        return act
+
+    def over(person: Person, across: int, down: int) -> ActionChains:
+        return ActionChains(person.driver).move_to_element_with_offset(person.find("#overlay"), across, down)
+
+    def paint(person: Person) -> None:
+        over(person, -110, 60).click_and_hold().move_by_offset(20, 60).move_by_offset(40, 30).release().perform()
+        rest(person)
+        over(person, -20, 80).perform()
+
+    def hover(person: Person) -> None:
+        over(person, 100, 60).perform()
+        over(person, 104, 64).perform()
+
     def dim(person: Person) -> None:
         rest(person)
         person.press("Dim room")
@@ -59,12 +93,15 @@ def views(library: Library, shoot_id: int) -> dict[str, tuple[str, Callable[[Per
         "shoots": ("/", nothing),
         "wall": (wall, nothing),
         "wall-doubtful": (f"{wall}?show=doubtful", nothing),
-        "bench": (bench, rest),
-        "bench-step": (bench, open_lane(4)),
-        "bench-ramp": (bench, open_lane(3)),
-        "bench-mask": (bench, grey),
-        "bench-dim": (bench, dim),
-        "bench-save": (bench, save),
+        "bench": (at_bench, rest),
+        "bench-step": (at_bench, open_lane(4)),
+        "bench-ramp": (at_bench, open_lane(3)),
+        "bench-shared": (at_bench, open_lane(1)),
+        "bench-brush": (at_bench, with_part("brush", "brush", paint)),
+        "bench-pick": (at_bench, with_part("picked", "pick", hover)),
+        "bench-mask": (at_bench, grey),
+        "bench-dim": (at_bench, dim),
+        "bench-save": (at_bench, save),
         "frame": (f"/frames/{rows[4].id}", divided),
         "frame-doubtful": (f"/frames/{worst.id}?only=doubtful", nothing),
         "hand-over": (f"{wall}/hand-over", nothing),
@@ -98,6 +135,8 @@ def main() -> None:
                     act(person)
                     time.sleep(1.2)
                     driver.save_screenshot(str(words.out / f"{name}.png"))
+                    while "/bench" in address and bench.draft(library, shoot_id).undo and name in ONLY_SHOWN:
+                        bench.undo(library, shoot_id)
                     driver.execute_script("localStorage.clear()")
                     print(name, *person.complaints(), flush=True)
         finally:

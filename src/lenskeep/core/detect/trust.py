@@ -12,9 +12,9 @@ DOUBTFUL_BELOW = 0.8
 """Frames under this are shown as doubtful."""
 
 
-LITTLE_SKY = 0.004
+LITTLE_SKY = 0.04
 WORTH_TELLING, MOST_REASONS = 0.35, 4
-SUBJECT_START = SKY_START = 4.0
+SUBJECT_START, SKY_START = 2.75, 2.6
 
 
 def undecided_share(probability: Alpha, area: float) -> float:
@@ -61,16 +61,26 @@ def overlap(mask: Alpha, other: Alpha) -> float:
 
 @dataclass(frozen=True)
 class Sign:
-    """A sign of trouble: what it costs a unit of it over what is tolerated, up to how many units, and its words."""
+    """A sign of trouble, from the value that is tolerated on: what its first part costs, and what the rest costs.
+
+    The first part is a third of ``range``, the rest goes on to one and a half of it; costs are in log-odds.
+    """
 
     name: str
-    cost: float
+    first: float
+    rest: float
     tolerated: float
-    most: float
+    range: float
     words: str
 
+    def parts(self, value: float) -> tuple[float, float]:
+        """How much of either part there is, 0…1."""
+        over = max(value - self.tolerated, 0.0) / self.range
+        return min(3.0 * over, 1.0), min(over / 1.5, 1.0)
+
     def of(self, value: float) -> float:
-        return self.cost * min(max(value - self.tolerated, 0.0), self.most)
+        first, rest = self.parts(value)
+        return self.first * first + self.rest * rest
 
 
 def scored(values: dict[str, float], signs: list[Sign], start: float) -> tuple[float, list[str]]:
@@ -209,43 +219,44 @@ def sky_values(image: SRGB8, mask: Alpha, probability: Alpha, apart: Alpha) -> d
 
 
 SUBJECT_SIGNS = [
-    Sign("undecided", 2.0, 0.06, 0.6, "The subject's outline is undecided ({undecided})."),
-    Sign("soft_border", 2.0, 0.05, 0.4, "Much of the subject's outline is soft ({soft_border})."),
-    Sign("looks", 4.0, 0.03, 0.4, "A closer look at the subject found another shape."),
-    Sign("colour", 4.0, 0.06, 0.3, "Shape and colour disagree about where the subject ends."),
-    Sign("faint", 6.0, 0.02, 0.2, "The subject stands out only faintly."),
-    Sign("left_out", 6.0, 0.12, 0.35, "Something like an animal was left out of the subject."),
-    Sign("faces_out", 2.0, 0.0, 2.0, "A face was left out of the subject."),
-    Sign("figure", 4.0, 0.12, 0.4, "The subject has no clear figure."),
-    Sign("sameness", 2.0, 0.6, 0.3, "The subject's outline runs between colours that are much alike."),
-    Sign("pieces", 0.8, 2.0, 4.0, "The subject falls into many pieces."),
-    Sign("border", 4.0, 0.35, 0.5, "The subject fills much of the frame's edge."),
-    Sign("off_edges", 4.0, 0.6, 0.4, "Part of the subject's outline lies on no edge of the picture."),
-    Sign("overlap", 6.0, 0.02, 0.3, "Subject and sky overlap."),
-    Sign("small", 1.5, 0.3, 0.7, "The subject is very small."),
-    Sign("large", 3.0, 0.25, 0.5, "The subject fills most of the frame."),
-    Sign("thing", 1.0, 0.0, 1.0, "The subject is neither a person nor an animal."),
-    Sign("dark", 1.0, 0.2, 0.6, "The picture is very dark."),
-    Sign("burnt", 1.0, 0.35, 0.4, "Much of the picture is burnt out."),
-    Sign("grain", 1.0, 0.8, 1.0, "The picture is very grainy."),
+    Sign("undecided", 0.68, 0.00, 0.06, 0.6, "The subject's outline is undecided ({undecided})."),
+    Sign("soft_border", 1.08, 0.00, 0.05, 0.4, "Much of the subject's outline is soft ({soft_border})."),
+    Sign("looks", 0.00, 1.09, 0.03, 0.4, "A closer look at the subject found another shape."),
+    Sign("colour", 0.69, 0.87, 0.06, 0.3, "Shape and colour disagree about where the subject ends."),
+    Sign("faint", 0.20, 0.40, 0.02, 0.2, "The subject stands out only faintly."),
+    Sign("left_out", 0.74, 2.48, 0.12, 0.35, "Something like an animal was left out of the subject."),
+    Sign("faces_out", 0.21, 0.07, 0.0, 2.0, "A face was left out of the subject."),
+    Sign("figure", 0.00, 0.09, 0.12, 0.4, "The subject has no clear figure."),
+    Sign("sameness", 0.18, 0.17, 0.6, 0.3, "The subject's outline runs between colours that are much alike."),
+    Sign("pieces", 0.40, 0.60, 2.0, 4.0, "The subject falls into many pieces."),
+    Sign("border", 0.30, 0.60, 0.35, 0.5, "The subject fills much of the frame's edge."),
+    Sign("off_edges", 0.30, 0.30, 0.6, 0.4, "Part of the subject's outline lies on no edge of the picture."),
+    Sign("overlap", 0.60, 0.80, 0.02, 0.3, "Subject and sky overlap."),
+    Sign("small", 0.18, 0.05, 0.3, 0.7, "The subject is very small."),
+    Sign("large", 0.20, 0.40, 0.25, 0.5, "The subject fills most of the frame."),
+    Sign("thing", 0.75, 0.50, 0.0, 1.0, "The subject is neither a person nor an animal."),
+    Sign("dark", 0.24, 0.00, 0.2, 0.6, "The picture is very dark."),
+    Sign("burnt", 1.31, 0.05, 0.35, 0.4, "Much of the picture is burnt out."),
+    Sign("grain", 0.00, 0.00, 0.8, 1.0, "The picture is very grainy."),
 ]
 SKY_SIGNS = [
-    Sign("undecided", 2.0, 0.3, 0.8, "The sky's border is undecided ({undecided})."),
-    Sign("soft_border", 2.0, 0.1, 0.6, "Much of the sky's border is soft ({soft_border})."),
-    Sign("scales", 2.0, 0.05, 0.8, "A closer look at the sky found another shape."),
-    Sign("colour", 4.0, 0.08, 0.35, "Kind and colour disagree about where the sky ends."),
-    Sign("faint", 6.0, 0.1, 0.25, "The sky is told apart only faintly."),
-    Sign("sameness", 2.0, 0.4, 0.4, "The sky's border runs between colours that are much alike."),
-    Sign("range", 2.0, 0.45, 0.45, "Much that may be sky was left undecided."),
-    Sign("pieces", 0.4, 3.0, 6.0, "The sky falls into many pieces."),
-    Sign("off_edges", 4.0, 0.9, 0.1, "Part of the sky's border lies on no edge of the picture."),
-    Sign("small", 1.5, 0.2, 0.8, "Only a sliver of sky was found."),
-    Sign("dark", 1.0, 0.1, 0.6, "The picture is very dark."),
-    Sign("burnt", 1.0, 0.35, 0.4, "Much of the picture is burnt out."),
-    Sign("burnt_below", 4.0, 0.02, 0.3, "What lies below the sky is as white as the sky in places."),
-    Sign("grain", 1.0, 0.8, 1.0, "The picture is very grainy."),
+    Sign("undecided", 0.30, 0.60, 0.3, 0.8, "The sky's border is undecided ({undecided})."),
+    Sign("soft_border", 0.00, 1.94, 0.1, 0.6, "Much of the sky's border is soft ({soft_border})."),
+    Sign("scales", 0.20, 0.30, 0.05, 0.8, "A closer look at the sky found another shape."),
+    Sign("colour", 0.38, 1.04, 0.08, 0.35, "Kind and colour disagree about where the sky ends."),
+    Sign("faint", 1.45, 0.00, 0.1, 0.25, "The sky is told apart only faintly."),
+    Sign("sameness", 0.01, 0.56, 0.4, 0.4, "The sky's border runs between colours that are much alike."),
+    Sign("range", 0.00, 0.00, 0.45, 0.45, "Much that may be sky was left undecided."),
+    Sign("pieces", 1.45, 0.17, 3.0, 6.0, "The sky falls into many pieces."),
+    Sign("off_edges", 0.30, 0.30, 0.9, 0.1, "Part of the sky's border lies on no edge of the picture."),
+    Sign("small", 0.28, 0.48, 0.2, 0.8, "Only a sliver of sky was found."),
+    Sign("dark", 0.16, 0.20, 0.1, 0.6, "The picture is very dark."),
+    Sign("burnt", 3.54, 1.14, 0.35, 0.4, "Much of the picture is burnt out."),
+    Sign("burnt_below", 0.82, 0.21, 0.02, 0.3, "What lies below the sky is as white as the sky in places."),
+    Sign("grain", 0.39, 0.08, 0.8, 1.0, "The picture is very grainy."),
 ]
-"""Fitted by tools/trust on masks known from traces and renders, spoilt in eight ways."""
+"""Fitted by tools/trust/fit.py on masks known from traces and renders, as they are and spoilt. Where the fit gave a sign
+that can speak for itself next to nothing, a small cost stands, since none of those masks had that trouble."""
 
 
 def subject_trust(values: dict[str, float], area: float) -> Finding:
@@ -260,7 +271,7 @@ def sky_trust(values: dict[str, float], probability: Alpha, area: float) -> Find
     """Trust in the sky's mask from ``sky_values``; a frame clearly without sky is trusted as such."""
     if area == 0.0:
         unsure = max(float((probability > 0.35).mean()) - LITTLE_SKY, 0.0) / LITTLE_SKY
-        trust = round(1.0 - 0.15 * min(unsure, 1.5), 3)
+        trust = round(1.0 - 0.7 * min(unsure, 1.0), 3)
         return Finding(
             trust=trust, area=0.0, reasons=["There may be a little sky that was not taken."] if unsure > 0.2 else []
         )
