@@ -80,7 +80,7 @@ def test_sliders_by_keyboard_number_and_double_click(at_the_bench):
 def test_handles_move_a_pool_by_pointer_and_by_arrows(at_the_bench):
     person, draft = at_the_bench
     person.all("[data-open-lane]")[1].click()
-    person.wait(lambda: len(person.all("#overlay .handle")) == 3)
+    person.wait(lambda: len(person.all("#overlay .handle")) == 5)
     person.wait(lambda: person.all("#overlay .line"))
     pool = draft().steps[1].region.parts[0]
     person.settled("#key-canvas")

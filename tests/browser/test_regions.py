@@ -34,10 +34,15 @@ class Hands(Person):
         return self.recipe.region_of(self.recipe.steps[0]).parts
 
     def open(self, number):
-        lane = self.all(".lane")[number]
-        if lane.get_attribute("data-open") is None:
-            lane.find_element("css selector", "[data-open-lane]").click()
-        self.wait(lambda: self.all(".lane")[number].get_attribute("data-open") is not None)
+        def is_open():
+            return self.all(".lane")[number].get_attribute("data-open") is not None
+
+        def opened():
+            if not is_open():
+                self.tap(self.all(".lane")[number].find_element("css selector", "[data-open-lane]"))
+            return is_open()
+
+        self.wait(opened)
 
     def add(self, kind, combine=None):
         """Add a part to the open step."""
@@ -218,7 +223,7 @@ def test_background_within_a_ramp_without_a_brush_shared_inverted_and_seen_on_wi
     hands.reads(sentence, ".lane[data-open] [data-sentence]")
     name = hands.find(".lane[data-open] form.tool input[name=name]")
     name.send_keys("Far behind", Keys.ENTER)
-    hands.wait(lambda: hands.recipe.steps[0].shared is not None)
+    hands.reads("Far behind (shared)", ".lane[data-open] [data-sentence]")
     hands.open(1)
     hands.wait(lambda: hands.all(".lane[data-open] [data-take-region]"))
     form = hands.find(".lane[data-open] [data-take-region]")

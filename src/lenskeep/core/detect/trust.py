@@ -255,8 +255,8 @@ SKY_SIGNS = [
     Sign("burnt_below", 0.82, 0.21, 0.02, 0.3, "What lies below the sky is as white as the sky in places."),
     Sign("grain", 0.39, 0.08, 0.8, 1.0, "The picture is very grainy."),
 ]
-"""Fitted by tools/trust/fit.py on masks known from traces and renders, as they are and spoilt. Where the fit gave a sign
-that can speak for itself next to nothing, a small cost stands, since none of those masks had that trouble."""
+"""Fitted by tools/trust/fit.py on masks known from traces and renders, as they are and spoilt. Where the fit gave next
+to nothing to a sign that can speak for itself, a small cost stands, since none of those masks had that trouble."""
 
 
 def subject_trust(values: dict[str, float], area: float) -> Finding:
