@@ -8,7 +8,7 @@ import numpy as np
 
 from lenskeep.core.types import SRGB8, Alpha, Float, Mask8
 
-GRAB_SIDE = 400
+GRAB_SIDE = 352
 GRAB_STEPS = 2
 HALVED_FROM = 10
 

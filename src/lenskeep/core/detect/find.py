@@ -13,7 +13,7 @@ from lenskeep.core.detect.people import figure_apart
 from lenskeep.core.detect.pieces import find_pieces
 from lenskeep.core.detect.saliency import subject_guess
 from lenskeep.core.detect.skin import face_mask, skin_mask
-from lenskeep.core.detect.sky import find_sky, sky_probability
+from lenskeep.core.detect.sky import SkyGuess, find_sky, sky_probability
 from lenskeep.core.detect.skyline import find_skyline
 from lenskeep.core.detect.subject import box_around, find_subject
 from lenskeep.core.detect.tensors import resized
@@ -71,30 +71,30 @@ def find(image: SRGB8, detectors: Detectors, full_size: tuple[int, int] | None =
     small = image if (h, w) == image.shape[:2] else resized(image, h, w)
     if min(h, w) < 16:
         return _nothing(h, w, height, width)
-    with ThreadPoolExecutor(1) as beside:  # the sky on one core while the subject is looked for on another
-        scene = beside.submit(sky_probability, small, detectors.backbone, detectors.sky_decoder)
+    # two cores: what the subject does not wait for is done beside it
+    with ThreadPoolExecutor(1) as beside:
+        scene = beside.submit(_scene, small, detectors)
         guess, first = subject_guess(small, detectors.saliency)
-        all_faces = find_faces(small, detectors.face)
-        seen = scene.result()
+        seen, found_faces, sky = scene.result()
         animals = detectors.class_head.run(None, {"s6": seen.stages["s6"]})[1][0]
         looked = Looked(small, detectors.backbone, detectors.class_head, detectors.person, animals)
-        faces = faces_of_people(small, all_faces, looked)
-        sky_found = beside.submit(find_sky, small, seen.probability)
+        faces = faces_of_people(small, found_faces, looked)
         subject = find_subject(small, guess, detectors.saliency, looked, faces)
-        sky = without_subject(sky_found.result(), subject.mask)
+        sky = without_subject(sky, subject.mask)
         covers_found = beside.submit(find_covers, small, seen.stages, detectors.covers, subject.mask, sky)
         objects, kinds = _objects(subject.mask, faces, looked)
         covers = covers_found.result()
-    masks = {"subject": subject.mask, "sky": sky, **_of_kinds(subject.mask, objects, kinds)}
-    people = masks.get("people", np.zeros((h, w), np.float32))
-    masks |= covers | {"skin": skin_mask(small, faces, people), "face": face_mask((h, w), faces, people)}
-    masks = {k: m for k, m in masks.items() if k in ("subject", "sky") or float((m > 0.5).mean()) >= LEAST_AREA}
-    pieces, described = find_pieces(small, objects, list(kinds), {"sky": sky, **covers})
-    evidence = Evidence(animals, faces, figure_apart(small, subject.mask, detectors.person))
-    signs = {
-        "subject": subject_values(small, subject.mask, subject.guess, first, subject.by_colour, sky, evidence),
-        "sky": sky_values(small, sky, seen.probability, seen.apart),
-    }
+        pieces_found = beside.submit(find_pieces, small, objects, list(kinds), {"sky": sky, **covers})
+        masks = {"subject": subject.mask, "sky": sky, **_of_kinds(subject.mask, objects, kinds)}
+        people = masks.get("people", np.zeros((h, w), np.float32))
+        masks |= covers | {"skin": skin_mask(small, faces, people), "face": face_mask((h, w), faces, people)}
+        masks = {k: m for k, m in masks.items() if k in ("subject", "sky") or float((m > 0.5).mean()) >= LEAST_AREA}
+        evidence = Evidence(animals, faces, figure_apart(small, subject.mask, detectors.person))
+        signs = {
+            "subject": subject_values(small, subject.mask, subject.guess, first, subject.by_colour, sky, evidence),
+            "sky": sky_values(small, sky, seen.probability, seen.apart),
+        }
+        pieces, described = pieces_found.result()
     facts = Facts(
         detector=DETECTOR,
         width=width,
@@ -108,6 +108,12 @@ def find(image: SRGB8, detectors: Detectors, full_size: tuple[int, int] | None =
         faces=_rounded(faces),
     )
     return Findings({k: to_mask8(m) for k, m in masks.items()}, pieces, facts, signs)
+
+
+def _scene(image: SRGB8, detectors: Detectors) -> tuple[SkyGuess, list[Face], Alpha]:
+    """What does not wait for the subject: the sky's networks, all faces, the sky's mask."""
+    seen = sky_probability(image, detectors.backbone, detectors.sky_decoder)
+    return seen, find_faces(image, detectors.face), find_sky(image, seen.probability)
 
 
 def without_subject(sky: Alpha, subject: Alpha) -> Alpha:

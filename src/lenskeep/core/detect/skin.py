@@ -26,6 +26,8 @@ def face_mask(shape: tuple[int, int], faces: list[Face], people: Alpha) -> Alpha
     """Soft ellipses from forehead to chin, kept to the people, (h, w) 0…1."""
     h, w = shape
     total = np.zeros(shape, np.float32)
+    if not faces:
+        return total
     y, x = np.mgrid[:h, :w].astype(np.float32)
     for face in faces:
         cx, cy = face.box.middle[0] * w, (face.box.middle[1] - 0.08 * face.box.height) * h
