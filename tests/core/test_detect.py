@@ -12,8 +12,7 @@ from lenskeep.core.detect.faces import find_faces
 from lenskeep.core.detect.find import DETECTOR, find
 from lenskeep.core.detect.objects import split_objects
 from lenskeep.core.detect.skycolour import completed
-from lenskeep.core.detect.trust import DOUBTFUL_BELOW
-from lenskeep.core.facts import COVERS, Box, Face
+from lenskeep.core.facts import COVERS, DOUBTFUL_BELOW, Box, Face
 from lenskeep.studio.tasks import detectors
 from tests.conftest import DEMO, TRUTH, scene
 

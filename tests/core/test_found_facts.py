@@ -8,7 +8,8 @@ from hypothesis import strategies as st
 
 from lenskeep.core.detect.skyline import find_skyline
 from lenskeep.core.detect.subject import box_around
-from lenskeep.core.detect.trust import DOUBTFUL_BELOW, Evidence, sky_trust, sky_values, subject_trust, subject_values
+from lenskeep.core.detect.trust import Evidence, sky_trust, sky_values, subject_trust, subject_values
+from lenskeep.core.facts import DOUBTFUL_BELOW
 from lenskeep.core.measure.pull import pull
 from tests.conftest import scene
 

@@ -10,6 +10,8 @@ SUBJECT_KINDS: dict[str, Kind] = {"people": "person", "animals": "animal", "thin
 COVERS = ("greenery", "water", "ground", "rock", "buildings")
 """Ground covers, by the names of their masks."""
 OUT_OF_LINE_TRUST = 0.6
+DOUBTFUL_BELOW = 0.8
+"""Frames and masks under this trust are shown as doubtful."""
 
 
 class Box(BaseModel):
@@ -98,8 +100,10 @@ class Facts(BaseModel):
 
     @property
     def reasons(self) -> list[str]:
+        """Why the frame is doubtful: the reasons of the masks that are. Those of trusted masks would only confuse."""
         own = [self.out_of_line] if self.out_of_line else []
-        return [*own, *self.subject.reasons, *self.sky.reasons]
+        doubted = [m for m in (self.subject, self.sky) if m.trust < DOUBTFUL_BELOW]
+        return [*own, *(words for m in doubted for words in m.reasons)]
 
     @property
     def objects(self) -> list[Piece]:

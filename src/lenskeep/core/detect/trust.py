@@ -8,10 +8,6 @@ import numpy as np
 from lenskeep.core.facts import Face, Finding
 from lenskeep.core.types import SRGB8, Alpha, Float
 
-DOUBTFUL_BELOW = 0.8
-"""Frames under this are shown as doubtful."""
-
-
 LITTLE_SKY = 0.04
 WORTH_TELLING, MOST_REASONS = 0.35, 4
 SUBJECT_START, SKY_START = 2.75, 2.6

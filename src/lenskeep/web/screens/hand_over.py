@@ -6,7 +6,7 @@ from fastapi import APIRouter, Form, HTTPException, Request
 from fastapi.responses import FileResponse, HTMLResponse, RedirectResponse, Response
 
 from lenskeep.core.detect.find import DETECTOR
-from lenskeep.core.detect.trust import DOUBTFUL_BELOW
+from lenskeep.core.facts import DOUBTFUL_BELOW
 from lenskeep.store import frames, jobs, recipes, shoots
 from lenskeep.studio import deliver
 from lenskeep.web.present import page

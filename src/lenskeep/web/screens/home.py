@@ -8,7 +8,7 @@ from fastapi import APIRouter, File, Form, Request, UploadFile
 from fastapi.responses import HTMLResponse, JSONResponse, RedirectResponse, Response
 
 from lenskeep.core.detect.find import DETECTOR
-from lenskeep.core.detect.trust import DOUBTFUL_BELOW
+from lenskeep.core.facts import DOUBTFUL_BELOW
 from lenskeep.store import frames, jobs, recipes, shoots
 from lenskeep.studio import bring_in, finding
 from lenskeep.web.present import page

@@ -6,7 +6,7 @@ from fastapi import APIRouter, Form, Query, Request, Response
 from fastapi.responses import HTMLResponse, JSONResponse, RedirectResponse
 
 from lenskeep.core.detect.find import DETECTOR
-from lenskeep.core.detect.trust import DOUBTFUL_BELOW
+from lenskeep.core.facts import DOUBTFUL_BELOW
 from lenskeep.store import frames, jobs, recipes, shoots
 from lenskeep.store.frames import FrameRow
 from lenskeep.studio import finding, looks
