@@ -10,7 +10,7 @@ from lenskeep.core.types import SRGB8, Alpha, Float
 
 LITTLE_SKY = 0.04
 WORTH_TELLING, MOST_REASONS = 0.35, 4
-SUBJECT_START, SKY_START = 2.75, 2.6
+SUBJECT_START, SKY_START = 2.75, 2.4
 
 
 def undecided_share(probability: Alpha, area: float) -> float:

@@ -21,11 +21,12 @@ const SHAPES = {
       }],
     ],
     lines(s) {
-      const [a, b] = [s.at(s.v.x1, s.v.y1), s.at(s.v.x2, s.v.y2)];
-      const long = Math.hypot(b[0] - a[0], b[1] - a[1]) || 1;
-      const across = [(-(b[1] - a[1]) / long) * 2000, ((b[0] - a[0]) / long) * 2000];
-      const bar = (p) => [p[0] - across[0], p[1] - across[1], p[0] + across[0], p[1] + across[1]];
-      return [[...a, ...b], bar(a), bar(b)];
+      // across in the anchor's own coordinates, so that the bars of a ramp on a tilted skyline tilt with it
+      const [dx, dy] = [s.wide(s.v.x2 - s.v.x1), s.high(s.v.y2 - s.v.y1)];
+      const long = Math.hypot(dx, dy) || 1;
+      const [u, v] = [(-dy / long) * (2000 / s.wide(1)), (dx / long) * (2000 / s.high(1))];
+      const bar = (x, y) => [...s.at(x - u, y - v), ...s.at(x + u, y + v)];
+      return [[...s.at(s.v.x1, s.v.y1), ...s.at(s.v.x2, s.v.y2)], bar(s.v.x1, s.v.y1), bar(s.v.x2, s.v.y2)];
     },
     drawn: (s, a, b) => ({ ...s.point("1", a), ...s.point("2", b) }),
   },
@@ -81,11 +82,12 @@ function geometry(values, facts, height) {
   s.high = (r) => r * anchor.scale[1] * height;
   s.low = (y) => clamp(y / (anchor.scale[1] * height), 0, 2);
   s.radians = () => ((values.angle ?? 0) * Math.PI) / 180;
-  s.off = (p) => { const [x, y] = turn(p, s.radians()); const c = s.at(values.x, values.y); return [c[0] + x, c[1] + y]; };
-  s.back = (p) => { const c = s.at(values.x, values.y); return turn([p[0] - c[0], p[1] - c[1]], -s.radians()); };
+  s.off = (p) => { const [x, y] = turn(p, s.radians()); return s.at(values.x + x / s.wide(1), values.y + y / s.high(1)); };
+  s.away = (p) => { const [u, v] = s.own(p); return [s.wide(u - values.x), s.high(v - values.y)]; };
+  s.back = (p) => turn(s.away(p), -s.radians());
   s.angle = (p, straight) => {
-    const c = s.at(values.x, values.y);
-    const angle = degrees(Math.atan2(p[1] - c[1], p[0] - c[0]));
+    const [x, y] = s.away(p);
+    const angle = degrees(Math.atan2(y, x));
     return { angle: straight ? held(angle) : angle };
   };
   s.fade = (p, name, alone) => {
