@@ -11,6 +11,8 @@ from lenskeep.core.types import SRGB8, Alpha, Session
 
 SIDE = 320
 PADDING = 0.18
+CLOSE = 0.6
+"""A crop over this share of the frame would show hardly more than the first look did."""
 
 
 def saliency(image: SRGB8, session: Session) -> Alpha:
@@ -35,7 +37,7 @@ def crop_around(mask: Alpha, level: float = 0.35) -> tuple[int, int, int, int] |
     x0, x1 = (int(v) for v in np.percentile(xs, (0.5, 99.5)))
     pad = int(PADDING * max(y1 - y0, x1 - x0)) + 4
     y0, y1, x0, x1 = max(0, y0 - pad), min(h, y1 + pad + 1), max(0, x0 - pad), min(w, x1 + pad + 1)
-    return None if (y1 - y0) * (x1 - x0) > 0.85 * h * w else (y0, y1, x0, x1)
+    return None if (y1 - y0) * (x1 - x0) > CLOSE * h * w else (y0, y1, x0, x1)
 
 
 def subject_guess(image: SRGB8, session: Session) -> tuple[Alpha, Alpha]:
