@@ -14,7 +14,7 @@ from lenskeep.core.detect.tensors import resized
 from lenskeep.core.facts import Box, Piece
 from lenskeep.core.types import SRGB8, Alpha, Mask8
 
-SIDE = 288
+SIDE = 240
 LEAST_AREA = 0.002
 MOST = 90
 COLOUR_STEP = 5.0
