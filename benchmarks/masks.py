@@ -20,7 +20,7 @@ from lenskeep.studio.tasks import detectors
 
 TRUTH = Path(__file__).parent / "truth"
 KINDS = ("subject", "sky")
-SIDE, REACH = 1024, 2
+SIDE, REACH, LEAST_OUTLINE = 1024, 2, 100
 BAD = 0.8
 
 
@@ -49,7 +49,8 @@ def intersection_over_union(mask: np.ndarray, truth: np.ndarray) -> float:
 
 def boundary_score(mask: np.ndarray, truth: np.ndarray) -> float:
     """F-score of the outline's pixels that lie within 2 px of the other outline, at a long side of 1024 (Csurka et al.
-    2013); the frame's own edge is no outline, and neither is what lies where the truth is not known.
+    2013); the frame's own edge is no outline, and neither is what lies where the truth is not known. Not a number where
+    the tracing left its whole border open.
     """
     scale = SIDE / max(truth.shape)
     size = (round(truth.shape[1] * scale), round(truth.shape[0] * scale))
@@ -61,6 +62,8 @@ def boundary_score(mask: np.ndarray, truth: np.ndarray) -> float:
         line = cv2.morphologyEx(hard, cv2.MORPH_GRADIENT, np.ones((2, 2), np.uint8)) > 0
         line[[0, -1]] = line[:, [0, -1]] = False
         lines.append(line & ~near)
+    if unknown.any() and lines[1].sum() < LEAST_OUTLINE:
+        return float("nan")
     if not lines[0].any() or not lines[1].any():
         return float(not lines[0].any() and not lines[1].any())
     away = [cv2.distanceTransform((~line).astype(np.uint8), cv2.DIST_L2, 3) for line in lines]
@@ -141,7 +144,7 @@ def main(words: list[str]) -> None:
             ious, edges = [s.iou for s in own], [s.boundary for s in own]
             print(
                 f"{kind}: mean IoU {np.mean(ious):.3f} (at least .95), least {min(ious):.3f}, mean boundary F "
-                f"{np.mean(edges):.3f}, {len(own)} photographs"
+                f"{np.nanmean(edges):.3f} ({np.isfinite(edges).sum()} with a known border), {len(own)} photographs"
             )
     for kind in (*KINDS, None):
         chosen = [s for s in plain + hard if kind in (None, s.kind)]

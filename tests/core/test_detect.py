@@ -6,7 +6,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from benchmarks.masks import intersection_over_union
+from benchmarks.masks import boundary_score, intersection_over_union
 from lenskeep.core.detect.edges import colour_guided, without_specks
 from lenskeep.core.detect.faces import find_faces
 from lenskeep.core.detect.find import DETECTOR, find
@@ -192,3 +192,13 @@ def test_specks_and_uncertain_pieces_go_large_certain_ones_stay():
     certainty[60:90, 10:40] = 0.3
     kept = without_specks(mask, certainty, least_area=0.01, least_weight=0.6)
     assert kept[30, 30] == 1 and kept[81, 81] == 0 and kept[75, 25] == 0
+
+
+def test_the_benchmarks_scores_know_a_fitting_border_from_one_that_is_off():
+    truth = np.zeros((512, 768), np.uint8)
+    cv2.circle(truth, (380, 250), 150, 255, -1)
+    near, far = (cv2.circle(np.zeros_like(truth), (380, 250), r, 255, -1) for r in (151, 158))
+    assert boundary_score(truth, truth) == 1.0 and boundary_score(near, truth) > 0.95
+    assert boundary_score(far, truth) < 0.1 and intersection_over_union(far, truth) > 0.9
+    open_border = np.where(cv2.dilate(truth, np.ones((9, 9))) > cv2.erode(truth, np.ones((9, 9))), 128, truth)
+    assert np.isnan(boundary_score(far, open_border.astype(np.uint8)))
