@@ -44,7 +44,9 @@ def parts(image: SRGB8, d: Detectors) -> dict[str, float]:
     subject = timed("subject: people, edges", lambda: f.find_subject(image, guess, d.saliency, looked, faces))
     sky = timed("sky: colour, edges", lambda: f.find_sky(image, seen.probability))
     objects, kinds = timed("objects and kinds", lambda: f._objects(subject.mask, faces, looked))
-    covers = timed("ground covers", lambda: f.find_covers(image, seen.stages, d.covers, subject.mask, sky))
+    covers = timed(
+        "ground covers", lambda: f.find_covers(f.cover_fields(image, seen.stages, d.covers), subject.mask, sky)
+    )
     timed("pieces", lambda: f.find_pieces(image, objects, list(kinds), {"sky": sky, **covers}))
     people = np.where(np.isin(objects, [n for n, k in enumerate(kinds, 1) if k == "person"]), subject.mask, 0)
     timed("skin", lambda: f.skin_mask(image, faces, np.asarray(people, np.float32)))

@@ -43,23 +43,30 @@ def cover_shares(image: SRGB8, stages: Mapping[str, Float], head: Mapping[str, F
     return np.asarray(total / total.sum(0), np.float32)
 
 
-def find_covers(
-    image: SRGB8, stages: Mapping[str, Float], head: Mapping[str, Float], subject: Alpha, sky: Alpha
-) -> dict[str, Alpha]:
-    """Each cover's mask (h, w) 0…1; what belongs to the subject or the sky is no cover. Small ones are left away."""
-    h, w = subject.shape
+def cover_fields(image: SRGB8, stages: Mapping[str, Float], head: Mapping[str, Float]) -> dict[str, Alpha]:
+    """Where each cover would be if there were no subject and no sky, 0…1 at half the picture's size."""
+    h, w = image.shape[:2]
     shares = cover_shares(image, stages, head)
-    rest = np.asarray((1.0 - subject) * (1.0 - sky), np.float32)
-    out = {}
     half = (max(1, w // 2), max(1, h // 2))
     guide = resized(image, half[1], half[0])
+    radius = max(2, round(EDGE_RADIUS * max(half)))
+    out = {}
     for k, name in enumerate(COVERS):
         share = cv2.resize(shares[k], half, interpolation=cv2.INTER_CUBIC)
-        if float(((share > 0.5) & (cv2.resize(rest, half) > 0.5)).mean()) < LEAST_AREA:
-            continue
-        radius = max(2, round(EDGE_RADIUS * max(half)))
-        fine = colour_guided(guide, np.clip(share, 0, 1), radius, EDGE_EPS)
-        fine = np.clip(1.5 * fine - 0.25, 0.0, 1.0)
-        out[name] = np.asarray(cv2.resize(fine, (w, h), interpolation=cv2.INTER_LINEAR) * rest, np.float32)
+        if float((share > 0.5).mean()) >= LEAST_AREA:
+            fine = colour_guided(guide, np.clip(share, 0, 1), radius, EDGE_EPS)
+            out[name] = np.asarray(np.clip(1.5 * fine - 0.25, 0.0, 1.0), np.float32)
+    return out
+
+
+def find_covers(fields: dict[str, Alpha], subject: Alpha, sky: Alpha) -> dict[str, Alpha]:
+    """Each cover's mask (h, w) 0…1; what belongs to the subject or the sky is no cover. Small ones are left away."""
+    h, w = subject.shape
+    rest = np.asarray((1.0 - subject) * (1.0 - sky), np.float32)
+    out = {}
+    for name, field in fields.items():
+        mask = np.asarray(cv2.resize(field, (w, h), interpolation=cv2.INTER_LINEAR) * rest, np.float32)
+        if float((mask > 0.5).mean()) >= LEAST_AREA:
+            out[name] = mask
     total = np.maximum(sum(out.values(), np.zeros_like(rest)), np.float32(1.0))
     return {name: np.asarray(mask / total, np.float32) for name, mask in out.items()}

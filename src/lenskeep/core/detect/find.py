@@ -6,11 +6,11 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from lenskeep.core.detect.covers import find_covers
+from lenskeep.core.detect.covers import cover_fields, find_covers
 from lenskeep.core.detect.faces import find_faces
 from lenskeep.core.detect.objects import Looked, faces_of_people, kind_of, split_objects
 from lenskeep.core.detect.people import figure_apart
-from lenskeep.core.detect.pieces import find_pieces
+from lenskeep.core.detect.pieces import evened, find_pieces
 from lenskeep.core.detect.saliency import subject_guess
 from lenskeep.core.detect.skin import face_mask, skin_mask
 from lenskeep.core.detect.sky import SkyGuess, find_sky, sky_probability
@@ -76,15 +76,17 @@ def find(image: SRGB8, detectors: Detectors, full_size: tuple[int, int] | None =
         scene = beside.submit(_scene, small, detectors)
         guess, first = subject_guess(small, detectors.saliency)
         seen, found_faces, sky = scene.result()
+        fields = beside.submit(cover_fields, small, seen.stages, detectors.covers)
+        even = beside.submit(evened, small)
         animals = detectors.class_head.run(None, {"s6": seen.stages["s6"]})[1][0]
         looked = Looked(small, detectors.backbone, detectors.class_head, detectors.person, animals)
         faces = faces_of_people(small, found_faces, looked)
         subject = find_subject(small, guess, detectors.saliency, looked, faces)
         sky = without_subject(sky, subject.mask)
-        covers_found = beside.submit(find_covers, small, seen.stages, detectors.covers, subject.mask, sky)
+        covers_found = beside.submit(find_covers, fields.result(), subject.mask, sky)
         objects, kinds = _objects(subject.mask, faces, looked)
         covers = covers_found.result()
-        pieces_found = beside.submit(find_pieces, small, objects, list(kinds), {"sky": sky, **covers})
+        pieces_found = beside.submit(find_pieces, small, objects, list(kinds), {"sky": sky, **covers}, even.result())
         masks = {"subject": subject.mask, "sky": sky, **_of_kinds(subject.mask, objects, kinds)}
         people = masks.get("people", np.zeros((h, w), np.float32))
         masks |= covers | {"skin": skin_mask(small, faces, people), "face": face_mask((h, w), faces, people)}

@@ -21,20 +21,23 @@ COLOUR_STEP = 5.0
 """Difference of neighbouring pixels after mean shift, in 8-bit steps, over which they belong to different pieces."""
 
 
-def find_pieces(image: SRGB8, objects: Mask8, kinds: list[str], around: dict[str, Alpha]) -> tuple[Mask8, list[Piece]]:
+def find_pieces(
+    image: SRGB8, objects: Mask8, kinds: list[str], around: dict[str, Alpha], even: np.ndarray | None = None
+) -> tuple[Mask8, list[Piece]]:
     """(map (h, w) of piece numbers, 0 for none; the pieces). ``objects`` is a map of objects 1, 2, … whose kinds are
-    given in order; ``around`` holds the other masks by name.
+    given in order; ``around`` holds the other masks by name; ``even`` is ``evened(image)`` where it is at hand.
     """
     h, w = objects.shape
     scale = min(1.0, SIDE / max(h, w))
     size = (max(1, round(w * scale)), max(1, round(h * scale)))
     small = resized(image, size[1], size[0])
+    even = evened(image) if even is None else even
     labels = cv2.resize(objects, size, interpolation=cv2.INTER_NEAREST).astype(np.int32)
     named = list(kinds)
     for name, mask in around.items():
         own = (cv2.resize(mask, size, interpolation=cv2.INTER_AREA) > 0.5) & (labels == 0)
         _number(own.astype(np.uint8), name, labels, named)
-    _number_by_colour(small, labels, named)
+    _number_by_colour(even, labels, named)
     full = np.asarray(cv2.resize(labels.astype(np.uint8), (w, h), interpolation=cv2.INTER_NEAREST), np.uint8)
     full = np.where(objects > 0, objects, np.where(np.isin(full, range(1, len(kinds) + 1)), 0, full)).astype(np.uint8)
     return full, _described(small, labels, named)
@@ -50,8 +53,15 @@ def _number(own: Mask8, name: str, labels: np.ndarray, named: list[str]) -> None
         labels[parts == k] = len(named)
 
 
-def _number_by_colour(small: SRGB8, labels: np.ndarray, named: list[str]) -> None:
-    even = cv2.pyrMeanShiftFiltering(small, 8, 18, maxLevel=1).astype(np.int16)
+def evened(image: SRGB8) -> np.ndarray:
+    """The picture at the size pieces are found at, its colours evened out by mean shift, int16."""
+    h, w = image.shape[:2]
+    scale = min(1.0, SIDE / max(h, w))
+    small = resized(image, max(1, round(h * scale)), max(1, round(w * scale)))
+    return np.asarray(cv2.pyrMeanShiftFiltering(small, 8, 18, maxLevel=1), np.int16)
+
+
+def _number_by_colour(even: np.ndarray, labels: np.ndarray, named: list[str]) -> None:
     rest = labels == 0
     calm = rest.copy()
     calm[:, 1:] &= np.abs(even[:, 1:] - even[:, :-1]).max(-1) < COLOUR_STEP
