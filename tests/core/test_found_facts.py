@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 
 from lenskeep.core.detect.skyline import find_skyline
 from lenskeep.core.detect.subject import box_around
-from lenskeep.core.detect.trust import Evidence, sky_trust, sky_values, subject_trust, subject_values
+from lenskeep.core.detect.trust import Evidence, picture_values, sky_trust, sky_values, subject_trust, subject_values
 from lenskeep.core.facts import DOUBTFUL_BELOW
 from lenskeep.core.measure.pull import pull
 from tests.conftest import scene
@@ -52,7 +52,8 @@ def test_a_clean_mask_on_the_pictures_edges_is_trusted_a_shifted_or_torn_one_is_
     def trust(mask, guess, by_colour, sky):
         seen = Evidence(np.asarray(cv2.resize(disc(), (12, 8)), np.float32), [], 0.05)
         area = float((mask > 0.5).mean())
-        return subject_trust(subject_values(picture, mask, guess, guess, by_colour, sky, seen), area)
+        values = subject_values(picture, mask, guess, guess, by_colour, sky, seen) | picture_values(picture)
+        return subject_trust(values, area)
 
     clean = trust(mask, mask, mask, sky)
     assert clean.trust > 0.9 and clean.reasons == []
@@ -69,7 +70,7 @@ def test_a_frame_clearly_without_sky_is_trusted_an_undecided_border_is_not():
     picture, empty = scene(H, W), np.zeros((H, W), np.float32)
 
     def trust(mask, probability):
-        values = sky_values(picture, mask, probability, np.zeros_like(mask))
+        values = sky_values(picture, mask, probability, np.zeros_like(mask)) | picture_values(picture)
         return sky_trust(values, probability, float((mask > 0.5).mean()))
 
     assert trust(empty, empty).trust == 1.0

@@ -14,6 +14,12 @@ DOUBTFUL_BELOW = 0.8
 """Frames and masks under this trust are shown as doubtful."""
 
 
+def pixel_at(x: float, y: float, shape: tuple[int, ...]) -> tuple[int, int]:
+    """(row, column) of a place, 0…1 of width and height, on an array of this shape, held to it."""
+    h, w = shape[:2]
+    return min(max(int(y * h), 0), h - 1), min(max(int(x * w), 0), w - 1)
+
+
 class Box(BaseModel):
     """A rectangle in 0…1 of width and height."""
 
@@ -34,6 +40,10 @@ class Box(BaseModel):
     @property
     def middle(self) -> tuple[float, float]:
         return (self.x0 + self.x1) / 2, (self.y0 + self.y1) / 2
+
+    def middle_pixel(self, shape: tuple[int, ...]) -> tuple[int, int]:
+        """(row, column) of the middle on an array of this shape, held to it."""
+        return pixel_at(*self.middle, shape)
 
 
 class Skyline(BaseModel):

@@ -5,6 +5,7 @@ from typing import Any
 import numpy as np
 
 from lenskeep.core.edit import EditProblem
+from lenskeep.core.facts import pixel_at
 from lenskeep.core.regions.contours import contour_paths
 from lenskeep.core.regions.picked import Pick
 from lenskeep.core.regions.pieces import piece_alpha, piece_at
@@ -35,9 +36,8 @@ def pick_at(stage: Stage, frame_id: int, x: float, y: float, away: bool) -> dict
 def colour_at(stage: Stage, frame_id: int, x: float, y: float) -> tuple[float, float, float]:
     """The untouched picture's colour around (x, y), 0…1, in OKLab."""
     found = stage.ready(frame_id, KEY_SIDE).frame.found
-    h, w = found.shape
     reach = max(1, round(COLOUR_REACH * found.long_side))
-    cy, cx = min(max(int(y * h), 0), h - 1), min(max(int(x * w), 0), w - 1)
+    cy, cx = pixel_at(x, y, found.shape)
     near = found.lab[max(0, cy - reach) : cy + reach + 1, max(0, cx - reach) : cx + reach + 1].reshape(-1, 3)
     middle = np.median(near, axis=0)
     return round(float(middle[0]), 4), round(float(middle[1]), 4), round(float(middle[2]), 4)

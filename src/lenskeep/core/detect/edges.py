@@ -96,6 +96,17 @@ def _solved(spread: dict[tuple[int, int], Float], right: list[Float]) -> list[Fl
     ]
 
 
+def nearest_label(labels: np.ndarray) -> np.ndarray:
+    """Integer labels (h, w), 0 for none, with every pixel given the label of the nearest one that has some."""
+    seeded = labels > 0
+    _, nearest = cv2.distanceTransformWithLabels(
+        (~seeded).astype(np.uint8), cv2.DIST_L2, 5, labelType=cv2.DIST_LABEL_PIXEL
+    )
+    owner = np.zeros(int(nearest.max()) + 1, labels.dtype)
+    owner[nearest[seeded]] = labels[seeded]
+    return np.asarray(owner[nearest])
+
+
 def without_specks(mask: Alpha, weight: Alpha, least_area: float, least_weight: float) -> Alpha:
     """Drop connected pieces that are small (share of the frame) or whose mean ``weight`` is low."""
     hard: Mask8 = (mask > 0.5).astype(np.uint8)

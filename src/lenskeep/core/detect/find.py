@@ -17,7 +17,7 @@ from lenskeep.core.detect.sky import SkyGuess, find_sky, sky_probability
 from lenskeep.core.detect.skyline import find_skyline
 from lenskeep.core.detect.subject import box_around, find_subject
 from lenskeep.core.detect.tensors import resized
-from lenskeep.core.detect.trust import Evidence, sky_trust, sky_values, subject_trust, subject_values
+from lenskeep.core.detect.trust import Evidence, picture_values, sky_trust, sky_values, subject_trust, subject_values
 from lenskeep.core.engine.planes import proxy_size
 from lenskeep.core.facts import SUBJECT_KINDS, Face, Facts, Finding, Kind
 from lenskeep.core.types import SRGB8, Alpha, Float, Mask8, Session, TensorNetwork
@@ -92,10 +92,9 @@ def find(image: SRGB8, detectors: Detectors, full_size: tuple[int, int] | None =
         masks |= covers | {"skin": skin_mask(small, faces, people), "face": face_mask((h, w), faces, people)}
         masks = {k: m for k, m in masks.items() if k in ("subject", "sky") or float((m > 0.5).mean()) >= LEAST_AREA}
         evidence = Evidence(animals, faces, figure_apart(small, subject.mask, detectors.person))
-        signs = {
-            "subject": subject_values(small, subject.mask, subject.guess, first, subject.by_colour, sky, evidence),
-            "sky": sky_values(small, sky, seen.probability, seen.apart),
-        }
+        picture = picture_values(small)
+        own = subject_values(small, subject.mask, subject.guess, first, subject.by_colour, sky, evidence)
+        signs = {"subject": own | picture, "sky": sky_values(small, sky, seen.probability, seen.apart) | picture}
         pieces, described = pieces_found.result()
     facts = Facts(
         detector=DETECTOR,

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 import cv2
 import numpy as np
 
+from lenskeep.core.detect.edges import nearest_label
 from lenskeep.core.detect.people import in_square
 from lenskeep.core.detect.tensors import backbone_input
 from lenskeep.core.facts import Box, Face, Kind
@@ -65,7 +66,7 @@ def split_objects(mask: Alpha, faces: list[Face]) -> Mask8:
     parts: list[np.ndarray] = []
     for k in range(1, count):
         own = labels == k
-        inside = [f for f in faces if _holds(own, f)]
+        inside = [f for f in faces if own[f.box.middle_pixel(own.shape)]]
         parts += _by_face(own, inside, h, w) if len(inside) > 1 else [own]
     areas = [float(p.sum()) for p in parts]
     least = max(LEAST_SHARE * max(areas, default=0.0), LEAST_AREA * h * w)
@@ -76,19 +77,7 @@ def split_objects(mask: Alpha, faces: list[Face]) -> Mask8:
     if not order:
         return out
     # what is left over goes to the nearest object, so that the objects together are the subject
-    _, nearest = cv2.distanceTransformWithLabels(
-        (out == 0).astype(np.uint8), cv2.DIST_L2, 5, labelType=cv2.DIST_LABEL_PIXEL
-    )
-    owner = np.zeros(int(nearest.max()) + 1, np.uint8)
-    seeded = out > 0
-    owner[nearest[seeded]] = out[seeded]
-    return np.asarray(np.where(mask > 0.2, owner[nearest], 0), np.uint8)
-
-
-def _holds(own: np.ndarray, face: Face) -> bool:
-    h, w = own.shape
-    x, y = face.box.middle
-    return bool(own[min(max(int(y * h), 0), h - 1), min(max(int(x * w), 0), w - 1)])
+    return np.asarray(np.where(mask > 0.2, nearest_label(out), 0), np.uint8)
 
 
 def _by_face(own: np.ndarray, faces: list[Face], h: int, w: int) -> list[np.ndarray]:
@@ -112,7 +101,7 @@ def _by_face(own: np.ndarray, faces: list[Face], h: int, w: int) -> list[np.ndar
 
 def kind_of(own: np.ndarray, box: Box, faces: list[Face], looked: Looked) -> Kind:
     """Person, animal or thing. ``own`` is the object's mask (h, w) of True and False."""
-    if any(_holds(own, f) for f in faces):
+    if any(own[f.box.middle_pixel(own.shape)] for f in faces):
         return "person"
     h, w = own.shape
     whole, place = animal_in(looked.image, looked, box, 0.08)

@@ -10,6 +10,7 @@ import numpy as np
 from lenskeep.core.colour.oklab import to_oklab
 from lenskeep.core.colour.spaces import SRGB_TO_REC2020
 from lenskeep.core.colour.transfer import DECODE8
+from lenskeep.core.detect.edges import nearest_label
 from lenskeep.core.detect.tensors import resized
 from lenskeep.core.facts import Box, Piece
 from lenskeep.core.types import SRGB8, Alpha, Mask8
@@ -70,13 +71,9 @@ def _number_by_colour(even: np.ndarray, labels: np.ndarray, named: list[str]) ->
     _number(calm.astype(np.uint8), "area", labels, named)
     if len(named) == before:
         return
-    seeded = labels > before
-    _, nearest = cv2.distanceTransformWithLabels(
-        (~seeded).astype(np.uint8), cv2.DIST_L2, 5, labelType=cv2.DIST_LABEL_PIXEL
-    )
-    owner = np.zeros(int(nearest.max()) + 1, np.int32)
-    owner[nearest[seeded]] = labels[seeded]
-    labels[rest & ~seeded] = owner[nearest[rest & ~seeded]]
+    by_colour = np.where(labels > before, labels, 0)
+    left_over = rest & (by_colour == 0)
+    labels[left_over] = nearest_label(by_colour)[left_over]
 
 
 def _described(small: SRGB8, labels: np.ndarray, named: list[str]) -> list[Piece]:

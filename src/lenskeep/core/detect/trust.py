@@ -6,7 +6,7 @@ import cv2
 import numpy as np
 
 from lenskeep.core.facts import Face, Finding
-from lenskeep.core.types import SRGB8, Alpha, Float
+from lenskeep.core.types import SRGB8, Alpha
 
 LITTLE_SKY = 0.04
 WORTH_TELLING, MOST_REASONS = 0.35, 4
@@ -106,7 +106,7 @@ class Evidence:
 
 
 def picture_values(image: SRGB8) -> dict[str, float]:
-    """How hard the picture itself is to read: dark, burnt out, soft or grainy, each 0 where it is not."""
+    """How hard the picture itself is to read: dark, burnt out or grainy, each 0 where it is not."""
     small = cv2.resize(image, (256, max(1, round(256 * image.shape[0] / image.shape[1]))), interpolation=cv2.INTER_AREA)
     grey = cv2.cvtColor(small, cv2.COLOR_RGB2GRAY).astype(np.float32)
     full = cv2.cvtColor(image, cv2.COLOR_RGB2GRAY).astype(np.float32)
@@ -114,21 +114,11 @@ def picture_values(image: SRGB8) -> dict[str, float]:
     # noise by Immerkær 1996: the mean of a Laplacian that lets no straight edge through
     kernel = np.array([[1, -2, 1], [-2, 4, -2], [1, -2, 1]], np.float32)
     grain = float(np.abs(cv2.filter2D(full, cv2.CV_32F, kernel)).mean()) * float(np.sqrt(np.pi / 2)) / 6.0
-    half = cv2.resize(full, (full.shape[1] // 2, full.shape[0] // 2), interpolation=cv2.INTER_AREA)
-    # the steepest slopes of a sharp picture are as steep at half its size; those of a soft one are twice as steep
-    steeper = _steepest(np.asarray(half, np.float32)) / max(_steepest(full), 0.1)
     return {
         "dark": max(0.0, 60.0 - float(grey.mean())) / 60.0,
         "burnt": float((small.min(-1) > 250).mean()),
-        "flat": max(0.0, 110.0 - spread) / 110.0,
         "grain": min(grain / max(spread, 10.0) * 10.0, 3.0),
-        "soft": min(max(0.0, steeper - 1.0), 1.0),
     }
-
-
-def _steepest(grey: Float) -> float:
-    dx, dy = cv2.Sobel(grey, cv2.CV_32F, 1, 0), cv2.Sobel(grey, cv2.CV_32F, 0, 1)
-    return float(np.percentile(np.hypot(dx, dy), 99))
 
 
 def sameness(image: SRGB8, mask: Alpha) -> float:
@@ -154,12 +144,12 @@ def sameness(image: SRGB8, mask: Alpha) -> float:
 def subject_values(
     image: SRGB8, mask: Alpha, guess: Alpha, first: Alpha, by_colour: Alpha, sky: Alpha, evidence: Evidence
 ) -> dict[str, float]:
-    """What can be seen of a subject's mask without knowing the true one."""
+    """What can be seen of a subject's mask without knowing the true one, besides ``picture_values``."""
     inside = mask > 0.5
     area = float(inside.mean())
     cells = cv2.resize(mask, evidence.animals.shape[::-1], interpolation=cv2.INTER_AREA)
     animal = evidence.animals > 0.95
-    faces = [_within(mask, f) for f in evidence.faces]
+    faces = [bool(mask[f.box.middle_pixel(mask.shape)] > 0.5) for f in evidence.faces]
     return {
         "undecided": min(undecided_share(guess, area), 3.0),
         "soft_border": min(undecided_share(mask, area), 3.0),
@@ -177,14 +167,7 @@ def subject_values(
         "left_out": float((animal & (cells < 0.2)).sum()) / max(float((animal | (cells > 0.5)).sum()), 1.0),
         "faces_out": float(sum(not held for held in faces)),
         "thing": 0.0 if any(faces) or (animal & (cells > 0.4)).any() else 1.0,
-        **picture_values(image),
     }
-
-
-def _within(mask: Alpha, face: Face) -> bool:
-    h, w = mask.shape
-    x, y = face.box.middle
-    return bool(mask[min(max(int(y * h), 0), h - 1), min(max(int(x * w), 0), w - 1)] > 0.5)
 
 
 def _burnt_below(image: SRGB8, sky: Alpha) -> float:
@@ -194,7 +177,7 @@ def _burnt_below(image: SRGB8, sky: Alpha) -> float:
 
 
 def sky_values(image: SRGB8, mask: Alpha, probability: Alpha, apart: Alpha) -> dict[str, float]:
-    """What can be seen of a sky's mask without knowing the true one."""
+    """What can be seen of a sky's mask without knowing the true one, besides ``picture_values``."""
     inside = mask > 0.5
     area = float(inside.mean())
     sure, possible = float((probability > 0.9).mean()), float((probability > 0.1).mean())
@@ -210,7 +193,6 @@ def sky_values(image: SRGB8, mask: Alpha, probability: Alpha, apart: Alpha) -> d
         "small": max(0.0, 0.15 - area) / 0.15,
         "burnt_below": _burnt_below(image, mask),
         "range": 1.0 - sure / max(possible, 1e-6),
-        **picture_values(image),
     }
 
 

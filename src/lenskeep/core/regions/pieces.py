@@ -3,7 +3,7 @@
 import cv2
 import numpy as np
 
-from lenskeep.core.facts import Piece
+from lenskeep.core.facts import Piece, pixel_at
 from lenskeep.core.regions.base import Found
 from lenskeep.core.types import Alpha
 
@@ -34,8 +34,7 @@ def piece_at(found: Found, x: float, y: float) -> Piece | None:
     """The piece under a point, 0…1 of width and height; None where nothing was told apart."""
     if found.pieces is None:
         return None
-    h, w = found.pieces.shape
-    label = int(found.pieces[min(max(int(y * h), 0), h - 1), min(max(int(x * w), 0), w - 1)])
+    label = int(found.pieces[pixel_at(x, y, found.pieces.shape)])
     return next((p for p in found.facts.pieces if p.label == label), None)
 
 
