@@ -71,6 +71,11 @@ def boundary_score(mask: np.ndarray, truth: np.ndarray) -> float:
     return float(2 * precision * recall / max(precision + recall, 1e-9))
 
 
+def worth_scoring(truth: np.ndarray) -> bool:
+    """Whether the true mask covers more than next to nothing of the picture."""
+    return bool(((truth >= 129) & counted(truth)).mean() > 0.003)
+
+
 def known_masks(path: Path, truth: Path) -> dict[str, np.ndarray]:
     names = {kind: truth / f"{path.stem}.{kind}.png" for kind in KINDS}
     return {kind: cv2.imread(str(f), cv2.IMREAD_GRAYSCALE) for kind, f in names.items() if f.exists()}
@@ -83,7 +88,7 @@ def scored(name: str, image: np.ndarray, known: dict[str, np.ndarray]) -> list[S
         Score(name, kind, intersection_over_union(found.masks[kind], truth), boundary_score(found.masks[kind], truth),
               getattr(found.facts, kind).trust)
         for kind, truth in known.items()
-        if ((truth >= 129) & counted(truth)).mean() > 0.003
+        if worth_scoring(truth)
     ]  # fmt: skip
 
 
@@ -109,23 +114,23 @@ def measured(photos: Path, truth: Path, also_spoilt: bool) -> tuple[list[Score],
     return plain, hard
 
 
-def area_under_curve(scores: list[Score]) -> float:
-    """How often a bad mask (IoU under .8) is trusted less than a good one; not a number without one of each."""
-    bad = np.array([s.trust for s in scores if s.iou < BAD])
-    good = np.array([s.trust for s in scores if s.iou >= BAD])
-    if not len(bad) or not len(good):
+def area_under_curve(trust: np.ndarray, good: np.ndarray) -> float:
+    """How often a bad mask is trusted less than a good one (``good``: True and False); nan without one of each."""
+    if good.all() or not good.any():
         return float("nan")
-    return float(((good[:, None] > bad).mean() + (good[:, None] >= bad).mean()) / 2)
+    a, b = trust[good][:, None], trust[~good]
+    return float(((a > b).mean() + (a >= b).mean()) / 2)
 
 
 def calibration(scores: list[Score], words: str) -> None:
     """Print how trust tells bad masks from good ones."""
     trusted = [s for s in scores if s.trust >= BAD]
     wrong = sum(s.iou < BAD for s in trusted)
-    bad = sum(s.iou < BAD for s in scores)
+    good = np.array([s.iou >= BAD for s in scores])
+    curve = area_under_curve(np.array([s.trust for s in scores]), good)
     print(
-        f"trust, {words}: {len(scores)} masks, {bad} with IoU under {BAD}; area under the curve "
-        f"{area_under_curve(scores):.3f} (at least .9); of {len(trusted)} trusted over {BAD}, {wrong} are bad "
+        f"trust, {words}: {len(scores)} masks, {(~good).sum()} with IoU under {BAD}; area under the curve "
+        f"{curve:.3f} (at least .9); of {len(trusted)} trusted over {BAD}, {wrong} are bad "
         f"({wrong / max(len(trusted), 1):.1%}, at most 2 %)"
     )
 

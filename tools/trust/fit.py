@@ -16,7 +16,7 @@ import cv2
 import numpy as np
 
 sys.path.insert(0, str(Path(__file__).parent.parent.parent))
-from benchmarks.masks import BAD, TRUTH, counted, intersection_over_union, known_masks
+from benchmarks.masks import BAD, TRUTH, area_under_curve, intersection_over_union, known_masks, worth_scoring
 from benchmarks.spoilt import spoilt
 from lenskeep.core.detect import trust
 from lenskeep.core.detect.find import find
@@ -49,7 +49,7 @@ def gathered(folder: Path) -> list[Row]:
             for how, picture, masks in [("as it is", image, known), *spoilt(image, known, sum(map(ord, path.stem)))]:
                 found = find(picture, networks)
                 for kind, m in masks.items():
-                    if ((m >= 129) & counted(m)).mean() > 0.003:
+                    if worth_scoring(m):
                         iou = intersection_over_union(found.masks[kind], m)
                         area = float((found.masks[kind] > 127).mean())
                         out.append((scene, how, kind, iou, found.signs[kind], area))
@@ -70,11 +70,6 @@ def fitted(x: np.ndarray, good: np.ndarray) -> tuple[np.ndarray, float]:
         weights = np.maximum(weights - RATE * (-(x.T @ error) / len(x) + RIDGE * weights), 0)
         start -= RATE * error.mean()
     return weights, float(start)
-
-
-def area_under_curve(p: np.ndarray, good: np.ndarray) -> float:
-    a, b = p[good][:, None], p[~good]
-    return float(((a > b).mean() + (a >= b).mean()) / 2)
 
 
 def shift_for(p: np.ndarray, good: np.ndarray) -> float:

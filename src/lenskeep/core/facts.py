@@ -61,6 +61,10 @@ class Finding(BaseModel):
     area: float = Field(ge=0, le=1)
     reasons: list[str] = []
 
+    @property
+    def doubtful(self) -> bool:
+        return self.trust < DOUBTFUL_BELOW
+
 
 class Piece(BaseModel):
     """One thing on the frame that a click can take: an object of the subject, or an even piece of what is around it.
@@ -109,10 +113,14 @@ class Facts(BaseModel):
         return min(self.subject.trust, self.sky.trust, OUT_OF_LINE_TRUST if self.out_of_line else 1.0)
 
     @property
+    def doubtful(self) -> bool:
+        return self.trust < DOUBTFUL_BELOW
+
+    @property
     def reasons(self) -> list[str]:
         """Why the frame is doubtful: the reasons of the masks that are. Those of trusted masks would only confuse."""
         own = [self.out_of_line] if self.out_of_line else []
-        doubted = [m for m in (self.subject, self.sky) if m.trust < DOUBTFUL_BELOW]
+        doubted = [m for m in (self.subject, self.sky) if m.doubtful]
         return [*own, *(words for m in doubted for words in m.reasons)]
 
     @property

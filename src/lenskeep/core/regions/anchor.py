@@ -5,11 +5,12 @@ subject, 0…1 of its box; of the skyline, x as in the frame and y from the skyl
 skyline's tilt taken out.
 """
 
-from typing import Literal
+from typing import ClassVar, Literal
 
 import numpy as np
+from pydantic import Field
 
-from lenskeep.core.regions.base import Found
+from lenskeep.core.regions.base import Found, Part
 from lenskeep.core.types import Float
 
 Anchor = Literal["frame", "subject", "skyline"]
@@ -21,6 +22,21 @@ def lost_anchor(anchor: Anchor, found: Found) -> str | None:
     if anchor == "subject" and found.facts.subject_box is None:
         return "subject"
     return "skyline" if anchor == "skyline" and found.facts.skyline is None else None
+
+
+class AnchoredPart(Part):
+    """Base of the drawn gradients: kept in the coordinates of an anchor, which a frame may lack."""
+
+    group: ClassVar[str] = "Drawn"
+    drawn: ClassVar[bool] = True
+    anchor: Anchor = Field(default="frame", title="Anchored to")
+
+    def lost(self, found: Found) -> str | None:
+        return lost_anchor(self.anchor, found)
+
+    def words(self) -> str:
+        name = self.label.lower()
+        return name if self.anchor == "frame" else f"{name} on the {self.anchor}"
 
 
 def grid(anchor: Anchor, found: Found) -> tuple[Float, Float]:

@@ -3,25 +3,21 @@
 from typing import ClassVar, Literal
 
 import numpy as np
-from pydantic import Field
 
-from lenskeep.core.regions.anchor import Anchor, grid, lost_anchor, pixel_aspect
-from lenskeep.core.regions.base import Found, Part, ease, measure, position
+from lenskeep.core.regions.anchor import AnchoredPart, grid, pixel_aspect
+from lenskeep.core.regions.base import Found, ease, measure, position
 from lenskeep.core.types import Alpha
 
 
-class Band(Part):
+class Band(AnchoredPart):
     """Across the line through (x, y), ``angle`` degrees from level: full for ``full`` to either side, then fading out
     over ``fade_a`` above (before) and ``fade_b`` below (after) it. Widths are in the anchor's heights.
     """
 
     label: ClassVar[str] = "Band"
-    group: ClassVar[str] = "Drawn"
     editor: ClassVar[str] = "band"
-    drawn: ClassVar[bool] = True
     help: ClassVar[str] = "Full along a line, and fades out to both sides."
     kind: Literal["band"] = "band"
-    anchor: Anchor = Field(default="frame", title="Anchored to")
     x: float = position("Middle across", 0.5)
     y: float = position("Middle down", 0.5)
     angle: float = measure("Turned", 0.0, -180.0, 180.0, step=1, unit="°")
@@ -36,9 +32,3 @@ class Band(Part):
         across = (v - self.y) * np.cos(turn) - (u - self.x) * k * np.sin(turn)
         above, below = (-across - self.full) / self.fade_a, (across - self.full) / self.fade_b
         return ease(np.asarray(1.0 - np.maximum(above, below), np.float32))
-
-    def lost(self, found: Found) -> str | None:
-        return lost_anchor(self.anchor, found)
-
-    def words(self) -> str:
-        return "band" if self.anchor == "frame" else f"band on the {self.anchor}"

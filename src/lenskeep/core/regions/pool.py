@@ -3,21 +3,17 @@
 from typing import ClassVar, Literal
 
 import numpy as np
-from pydantic import Field
 
-from lenskeep.core.regions.anchor import Anchor, grid, lost_anchor, pixel_aspect
-from lenskeep.core.regions.base import Found, Part, ease, measure, position
+from lenskeep.core.regions.anchor import AnchoredPart, grid, pixel_aspect
+from lenskeep.core.regions.base import Found, ease, measure, position
 from lenskeep.core.types import Alpha
 
 
-class Pool(Part):
+class Pool(AnchoredPart):
     label: ClassVar[str] = "Pool"
-    group: ClassVar[str] = "Drawn"
     editor: ClassVar[str] = "pool"
-    drawn: ClassVar[bool] = True
     help: ClassVar[str] = "An ellipse of light, soft at its rim."
     kind: Literal["pool"] = "pool"
-    anchor: Anchor = Field(default="frame", title="Anchored to")
     x: float = position("Middle across", 0.5)
     y: float = position("Middle down", 0.5)
     rx: float = position("Half width", 0.3, 0.01, 2.0)
@@ -34,9 +30,3 @@ class Pool(Part):
         down = (dy * np.cos(turn) - dx * np.sin(turn)) / (self.ry / k)
         reach = np.sqrt(across * across + down * down)
         return ease(np.asarray((1.0 - reach) / self.softness, np.float32))
-
-    def lost(self, found: Found) -> str | None:
-        return lost_anchor(self.anchor, found)
-
-    def words(self) -> str:
-        return "pool" if self.anchor == "frame" else f"pool on the {self.anchor}"

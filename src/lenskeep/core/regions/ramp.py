@@ -3,23 +3,19 @@
 from typing import ClassVar, Literal
 
 import numpy as np
-from pydantic import Field
 
-from lenskeep.core.regions.anchor import Anchor, grid, lost_anchor, pixel_aspect
-from lenskeep.core.regions.base import Found, Part, ease, position
+from lenskeep.core.regions.anchor import AnchoredPart, grid, pixel_aspect
+from lenskeep.core.regions.base import Found, ease, position
 from lenskeep.core.types import Alpha
 
 
-class Ramp(Part):
+class Ramp(AnchoredPart):
     """From (x1, y1), where alpha is 1, to (x2, y2), where it is 0; the lines stand across that way."""
 
     label: ClassVar[str] = "Ramp"
-    group: ClassVar[str] = "Drawn"
     editor: ClassVar[str] = "ramp"
-    drawn: ClassVar[bool] = True
     help: ClassVar[str] = "Fades along a line, full at its start and nothing at its end."
     kind: Literal["ramp"] = "ramp"
-    anchor: Anchor = Field(default="frame", title="Anchored to")
     x1: float = position("Start across", 0.5)
     y1: float = position("Start down", 0.0)
     x2: float = position("End across", 0.5)
@@ -32,9 +28,3 @@ class Ramp(Part):
         length2 = max(dx * dx + dy * dy, 1e-8)
         along = ((u - self.x1) * dx + (v - self.y1) / k * dy) / length2
         return ease(np.asarray(1.0 - along, np.float32))
-
-    def lost(self, found: Found) -> str | None:
-        return lost_anchor(self.anchor, found)
-
-    def words(self) -> str:
-        return "ramp" if self.anchor == "frame" else f"ramp on the {self.anchor}"

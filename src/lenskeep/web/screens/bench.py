@@ -1,5 +1,6 @@
 """The Bench: the shoot's draft recipe as lanes, its key frame and witnesses rendered with every change."""
 
+from collections.abc import Mapping
 from typing import Annotated, Any, Literal
 
 from fastapi import APIRouter, Form, Request, UploadFile
@@ -7,9 +8,9 @@ from fastapi.responses import HTMLResponse, JSONResponse, RedirectResponse, Resp
 from pydantic import BaseModel, Field
 
 from lenskeep.core import edit
-from lenskeep.core.adjust import KINDS
+from lenskeep.core.adjust import KINDS, Adjustment
 from lenskeep.core.recipe import Recipe
-from lenskeep.core.regions import PART_KINDS
+from lenskeep.core.regions import PART_KINDS, Part
 from lenskeep.core.regions.image import image_text
 from lenskeep.core.regions.sentence import part_names
 from lenskeep.files.masks import mask_of_upload
@@ -37,27 +38,21 @@ def _lanes(studio: Studio, shoot_id: int, opened: str | None = None) -> dict[str
         "key": key,
         "witnesses": witnesses,
         "kinds": KINDS,
-        "parts": _part_groups(),
+        "parts": _grouped(PART_KINDS),
         "names": part_names,
         "swatch": swatch,
         "users": {rid: draft.recipe.users(rid) for rid in draft.recipe.regions},
         "combine": COMBINE,
         "opened": opened,
-        "groups": _groups(),
+        "groups": _grouped(KINDS),
         "book": recipes.newest_versions(studio.library.db),
     }
 
 
-def _part_groups() -> dict[str, list[tuple[str, str]]]:
+def _grouped(kinds: Mapping[str, type[Part] | type[Adjustment]]) -> dict[str, list[tuple[str, str]]]:
+    """(kind, label) by group, in the registry's order."""
     out: dict[str, list[tuple[str, str]]] = {}
-    for kind, cls in PART_KINDS.items():
-        out.setdefault(cls.group, []).append((kind, cls.label))
-    return out
-
-
-def _groups() -> dict[str, list[tuple[str, str]]]:
-    out: dict[str, list[tuple[str, str]]] = {}
-    for kind, cls in KINDS.items():
+    for kind, cls in kinds.items():
         out.setdefault(cls.group, []).append((kind, cls.label))
     return out
 

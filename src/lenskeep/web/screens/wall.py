@@ -21,7 +21,7 @@ def is_doubtful(frame: FrameRow) -> bool:
     """Whether somebody should look at the frame's masks."""
     lost = bool(frame.missing)
     return not frame.accepted and (
-        frame.state == "failed" or (frame.facts is not None and (frame.facts.trust < DOUBTFUL_BELOW or lost))
+        frame.state == "failed" or (frame.facts is not None and (frame.facts.doubtful or lost))
     )
 
 
