@@ -15,7 +15,7 @@ from lenskeep.core.types import SRGB8
 from lenskeep.files.photo import read_photo, to_srgb8
 from lenskeep.studio import tasks
 from lenskeep.studio.library import Computed
-from lenskeep.studio.prepared import read_found
+from lenskeep.studio.prepared import read_found, write_found
 
 
 def seconds(call: Callable[[], Any], times: int = 3) -> tuple[float, Any]:
@@ -47,7 +47,7 @@ def parts(image: SRGB8, d: Detectors) -> dict[str, float]:
     covers = timed(
         "ground covers", lambda: f.find_covers(f.cover_fields(image, seen.stages, d.covers), subject.mask, sky)
     )
-    timed("pieces", lambda: f.find_pieces(image, objects, list(kinds), {"sky": sky, **covers}))
+    timed("pieces", lambda: f.find_pieces(image, objects, list(kinds), {"sky": sky, **covers}, f.evened(image)))
     people = np.where(np.isin(objects, [n for n, k in enumerate(kinds, 1) if k == "person"]), subject.mask, 0)
     timed("skin", lambda: f.skin_mask(image, faces, np.asarray(people, np.float32)))
     return out
@@ -62,9 +62,7 @@ def measured(original: Path, computed: Computed) -> dict[str, Any]:
         return find(to_srgb8(photo.reduced(PROXY_SIDE)), d, (photo.height, photo.width))
 
     find_seconds, found = seconds(whole)
-    for name, mask in found.masks.items():
-        tasks.write_mask(computed.mask(name), mask)
-    tasks.write_mask(computed.mask("pieces"), found.pieces)
+    write_found(computed, found)
     proxy = read_photo(original).reduced(PROXY_SIDE)
 
     def again() -> None:

@@ -5,13 +5,14 @@ from collections.abc import Iterator, Mapping
 import cv2
 import numpy as np
 
+from lenskeep.core.detect.find import Findings
 from lenskeep.core.engine.planes import PROXY_SIDE, proxy_size
 from lenskeep.core.facts import Facts
 from lenskeep.core.regions import Found
 from lenskeep.core.regions.contours import contour_paths
 from lenskeep.core.render import Frame
 from lenskeep.core.types import Alpha, LinearRGB, Mask8
-from lenskeep.files.masks import read_mask
+from lenskeep.files.masks import read_mask, write_mask
 from lenskeep.studio.library import Computed
 
 
@@ -48,6 +49,13 @@ def fitted(mask: Mask8, height: int, width: int) -> Mask8:
 def mask_outline(computed: Computed, name: str) -> dict[str, str]:
     """SVG path data of a mask's contours by level. Raises PhotoProblem when it is not there."""
     return contour_paths(read_mask(computed.mask(name)).astype(np.float32) / np.float32(255.0))
+
+
+def write_found(computed: Computed, found: Findings) -> None:
+    """Write a frame's masks and its map of pieces, as ``read_found`` reads them."""
+    for name, mask in found.masks.items():
+        write_mask(computed.mask(name), mask)
+    write_mask(computed.mask("pieces"), found.pieces)
 
 
 def read_found(computed: Computed, facts: Facts, picture: LinearRGB) -> Found:

@@ -14,7 +14,6 @@ from lenskeep.core.facts import Facts
 from lenskeep.core.plan import Plan
 from lenskeep.core.render import compile_plan, render
 from lenskeep.files.jpeg import jpeg_bytes
-from lenskeep.files.masks import write_mask
 from lenskeep.files.photo import Photo, read_photo, to_srgb8
 from lenskeep.files.problems import PhotoProblem
 from lenskeep.files.weights import (
@@ -28,7 +27,7 @@ from lenskeep.files.weights import (
 )
 from lenskeep.files.written import write_whole
 from lenskeep.studio.library import Computed
-from lenskeep.studio.prepared import ready_frame, smaller
+from lenskeep.studio.prepared import ready_frame, smaller, write_found
 
 BASE_SIDE = 1600
 THUMB_SIDE = 480
@@ -108,9 +107,7 @@ def find_on_frame(task: FindTask) -> Facts:
     write_whole(task.computed.base, jpeg_bytes(to_srgb8(base), BASE_QUALITY))
     write_thumb(task.computed, photo)
     found = find(to_srgb8(smaller(base, PROXY_SIDE)), detectors(), (photo.height, photo.width))
-    for name, mask in found.masks.items():
-        write_mask(task.computed.mask(name), mask)
-    write_mask(task.computed.mask("pieces"), found.pieces)
+    write_found(task.computed, found)
     return found.facts
 
 

@@ -23,16 +23,14 @@ COLOUR_STEP = 5.0
 
 
 def find_pieces(
-    image: SRGB8, objects: Mask8, kinds: list[str], around: dict[str, Alpha], even: np.ndarray | None = None
+    image: SRGB8, objects: Mask8, kinds: list[str], around: dict[str, Alpha], even: np.ndarray
 ) -> tuple[Mask8, list[Piece]]:
     """(map (h, w) of piece numbers, 0 for none; the pieces). ``objects`` is a map of objects 1, 2, … whose kinds are
-    given in order; ``around`` holds the other masks by name; ``even`` is ``evened(image)`` where it is at hand.
+    given in order; ``around`` holds the other masks by name; ``even`` is ``evened(image)``.
     """
     h, w = objects.shape
-    scale = min(1.0, SIDE / max(h, w))
-    size = (max(1, round(w * scale)), max(1, round(h * scale)))
+    size = (even.shape[1], even.shape[0])
     small = resized(image, size[1], size[0])
-    even = evened(image) if even is None else even
     labels = cv2.resize(objects, size, interpolation=cv2.INTER_NEAREST).astype(np.int32)
     named = list(kinds)
     for name, mask in around.items():
