@@ -38,7 +38,7 @@ def parts(image: SRGB8, d: Detectors) -> dict[str, float]:
 
     seen = timed("sky: networks", lambda: f.sky_probability(image, d.backbone, d.sky_decoder))
     guess, _ = timed("subject: two looks", lambda: f.subject_guess(image, d.saliency))
-    animals = d.class_head.run(None, {"s6": seen.stages["s6"]})[1][0]
+    animals = d.class_head.run({"s6": seen.stages["s6"]})[1][0]
     looked = f.Looked(image, d.backbone, d.class_head, d.person, animals)
     faces = timed("faces", lambda: f.faces_of_people(image, f.find_faces(image, d.face), looked))
     subject = timed("subject: people, edges", lambda: f.find_subject(image, guess, d.saliency, looked, faces))

@@ -19,6 +19,8 @@ plan = make_plan(Recipe.model_validate({"steps": [{"id": "a", "region": region, 
 render(compile_plan(plan, frame), lambda a, b: picture[a:b].copy(), 16, 24)
 to_srgb8(picture)
 from lenskeep.core.colour.transfer import DECODE8  # noqa: E402
+from lenskeep.core.detect.edges import colour_guided  # noqa: E402
 from lenskeep.core.engine.encode import decode_rows  # noqa: E402
 
 decode_rows(np.zeros((2, 2, 3), np.uint8), DECODE8, np.empty((2, 2, 3), np.float32))
+colour_guided(picture, picture[..., 0].copy(), 2, 1e-3)

@@ -23,7 +23,7 @@ from torch.nn.functional import cross_entropy, interpolate
 
 from lenskeep.core.detect.covers import CLASSES, colour_features
 from lenskeep.core.detect.sky import DECODED_STAGES, decoder_inputs
-from lenskeep.files.weights import backbone_session
+from lenskeep.files.weights import backbone_network
 
 VARIANTS, ROUNDS, SIDE = 16, 60, 768
 GRID = 8  # labels are compared at this fraction of the network's input size
@@ -124,7 +124,7 @@ def main(folder: Path, out: Path) -> None:
     with (folder / "index.tsv").open() as handle:
         aside = kept_aside(list(csv.DictReader(handle, delimiter="\t")))
     labels = json.loads((Path(__file__).parent / "labels.json").read_text())
-    backbone = backbone_session()
+    backbone = backbone_network()
     fitted = [s for s in labels if s not in aside]
     samples = gathered(folder, fitted, labels, backbone, VARIANTS)
     print(len(samples), "samples", flush=True)

@@ -21,7 +21,7 @@ from torch import nn
 from torch.nn.functional import binary_cross_entropy_with_logits, interpolate
 
 from lenskeep.core.detect.sky import DECODED_STAGES, LONG_SIDES, decoder_inputs
-from lenskeep.files.weights import backbone_session
+from lenskeep.files.weights import backbone_network
 
 HERE = Path(__file__).parent
 MADE_SCENES, ROUNDS, BATCH, RATE = 2000, 12, 12, 2e-3
@@ -80,7 +80,7 @@ def _ready(folder, rows, rectangles):
     """Each process loads the backbone and what scenes are made of once."""
     global _backbone, _made
     cv2.setNumThreads(1)
-    _backbone, _made = backbone_session(1), grounds_and_subjects(folder, rows, rectangles)
+    _backbone, _made = backbone_network(1), grounds_and_subjects(folder, rows, rectangles)
 
 
 def _sample(picture, label):
@@ -209,7 +209,7 @@ def main(folder: Path, out: Path, checking: bool) -> None:
     rectangles = json.loads((HERE / "labels.json").read_text())
     aside = kept_aside(rows)
     fitted = [r for r in rows if Path(r["file"]).stem not in aside]
-    backbone = backbone_session()
+    backbone = backbone_network()
     kept = out.with_suffix(".samples")  # making them takes longer than fitting
     if not kept.exists():
         kept.write_bytes(pickle.dumps(gathered(folder, fitted, rectangles)))

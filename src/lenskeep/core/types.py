@@ -4,7 +4,8 @@ They are aliases, not checks: a function that takes ``LinearRGB`` expects shape 
 Rec. 2020 primaries with a D65 white, 1.0 = diffuse white; values over 1 are allowed.
 """
 
-from typing import Any, Protocol, TypeAlias
+from collections.abc import Mapping
+from typing import Protocol, TypeAlias
 
 import numpy as np
 from numpy.typing import NDArray
@@ -21,8 +22,12 @@ SRGB8: TypeAlias = NDArray[np.uint8]
 Mask8: TypeAlias = NDArray[np.uint8]
 """(h, w) uint8, 255 inside."""
 Matrix: TypeAlias = NDArray[np.float64]
-Session: TypeAlias = Any
-"""An onnxruntime InferenceSession; the runtime ships no type hints."""
+
+
+class GraphNetwork(Protocol):
+    """A network that takes float32 arrays by name and gives its outputs in order; safe for threads as below."""
+
+    def run(self, fed: Mapping[str, Float]) -> list[Float]: ...
 
 
 class TensorNetwork(Protocol):

@@ -1,4 +1,4 @@
-"""JPEG written: quality, 4:4:4 from 90 up, sRGB profile, EXIF kept."""
+"""JPEG read; JPEG written: quality, 4:4:4 from 90 up, sRGB profile, EXIF kept."""
 
 import io
 
@@ -28,3 +28,31 @@ def jpeg_bytes(pixels: SRGB8, quality: int = 92, exif: Image.Exif | None = None,
 def preview_jpeg(pixels: SRGB8, quality: int) -> bytes:
     """A JPEG for the screen, written as fast as may be: no profile, no EXIF, colour at half the detail."""
     return bytes(imagecodecs.jpeg8_encode(np.ascontiguousarray(pixels), quality, subsampling="420"))
+
+
+def jpeg_pixels(data: bytes) -> SRGB8:
+    """The pixels (h, w, 3) of a colour JPEG, the first one where several lie behind each other.
+
+    Raises EOFError when the end is missing, ValueError when it can't be decoded.
+    """
+    if not _has_end(data):
+        raise EOFError("the JPEG's end is missing")
+    try:
+        # straight into an array: half the time of a decoder with memory of its own, from which it is copied
+        return np.asarray(imagecodecs.jpeg8_decode(data, outcolorspace="RGB"), np.uint8)
+    except imagecodecs.Jpeg8Error as error:
+        raise ValueError("the JPEG can't be decoded") from error
+
+
+def _has_end(data: bytes) -> bool:
+    """Whether the end marker follows the first scan; the decoder would fill what is missing with grey, unsaid."""
+    at = 2
+    while at + 4 <= len(data) and data[at] == 0xFF:
+        marker = data[at + 1]
+        if marker == 0xFF:  # a fill byte
+            at += 1
+        elif marker == 0xDA:
+            return data.find(b"\xff\xd9", at) >= 0
+        else:
+            at += 2 + int.from_bytes(data[at + 2 : at + 4], "big")
+    return False

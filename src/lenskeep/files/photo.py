@@ -18,6 +18,7 @@ from lenskeep.core.engine.planes import proxy_size
 from lenskeep.core.types import SRGB8, LinearRGB
 from lenskeep.files.exif import capture_time, orientation
 from lenskeep.files.icc import to_working_space, usable_profile
+from lenskeep.files.jpeg import jpeg_pixels
 from lenskeep.files.problems import PhotoProblem
 
 FORMATS = {"JPEG": ".jpg", "PNG": ".png", "TIFF": ".tif"}
@@ -134,6 +135,8 @@ def _pixels(path: Path, image: Image.Image, kind: str, profile: bytes | None) ->
         deep = _deep_tiff(path)
         if deep is not None:
             return deep, usable_profile(profile)
+    elif kind == "JPEG" and image.mode == "RGB":
+        return jpeg_pixels(path.read_bytes()), usable_profile(profile)
     elif kind == "PNG":
         raw = np.asarray(imagecodecs.png_decode(path.read_bytes()))
         if raw.dtype == np.uint16:

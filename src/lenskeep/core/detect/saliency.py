@@ -7,7 +7,7 @@ import cv2
 import numpy as np
 
 from lenskeep.core.detect.tensors import saliency_input
-from lenskeep.core.types import SRGB8, Alpha, Session
+from lenskeep.core.types import SRGB8, Alpha, GraphNetwork
 
 SIDE = 320
 PADDING = 0.18
@@ -15,11 +15,9 @@ CLOSE = 0.6
 """A crop over this share of the frame would show hardly more than the first look did."""
 
 
-def saliency(image: SRGB8, session: Session) -> Alpha:
+def saliency(image: SRGB8, network: GraphNetwork) -> Alpha:
     """Saliency (h, w) in 0…1, stretched to fill the range as the network's authors do."""
-    # only the first of its outputs: the six before it on the way would cost a quarter more
-    first = [session.get_outputs()[0].name]
-    out = session.run(first, {session.get_inputs()[0].name: saliency_input(image, SIDE)})[0][0, 0]
+    out = network.run({"picture": saliency_input(image, SIDE)})[0][0, 0]
     low, high = float(out.min()), float(out.max())
     size = (image.shape[1], image.shape[0])
     x = cv2.resize((out - low) / max(high - low, 1e-6), size, interpolation=cv2.INTER_LINEAR)
@@ -40,14 +38,14 @@ def crop_around(mask: Alpha, level: float = 0.35) -> tuple[int, int, int, int] |
     return None if (y1 - y0) * (x1 - x0) > CLOSE * h * w else (y0, y1, x0, x1)
 
 
-def subject_guess(image: SRGB8, session: Session) -> tuple[Alpha, Alpha]:
+def subject_guess(image: SRGB8, network: GraphNetwork) -> tuple[Alpha, Alpha]:
     """(saliency from both looks, from the first), (h, w) 0…1. Where they overlap the mean counts, else the first."""
-    first = saliency(image, session)
+    first = saliency(image, network)
     crop = crop_around(first)
     if crop is None:
         return first, first
     y0, y1, x0, x1 = crop
-    closer = saliency(np.ascontiguousarray(image[y0:y1, x0:x1]), session)
+    closer = saliency(np.ascontiguousarray(image[y0:y1, x0:x1]), network)
     out = first.copy()
     out[y0:y1, x0:x1] = 0.4 * first[y0:y1, x0:x1] + 0.6 * closer
     return out, first

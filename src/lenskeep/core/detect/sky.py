@@ -9,7 +9,7 @@ from lenskeep.core.colour.transfer import DECODE8
 from lenskeep.core.detect.edges import colour_guided, without_specks
 from lenskeep.core.detect.skycolour import completed, highlights_opened, true_share
 from lenskeep.core.detect.tensors import backbone_input
-from lenskeep.core.types import SRGB8, Alpha, Float, Session
+from lenskeep.core.types import SRGB8, Alpha, Float, GraphNetwork
 
 LONG_SIDES = (640, 896)
 """The smaller sees what the whole is, the larger finds gaps and thin things; their mean does better than either."""
@@ -33,26 +33,26 @@ class SkyGuess:
     stages: dict[str, Float]
 
 
-def sky_probability(image: SRGB8, backbone: Session, decoder: Session) -> SkyGuess:
+def sky_probability(image: SRGB8, backbone: GraphNetwork, decoder: GraphNetwork) -> SkyGuess:
     """The decoder's guess, at the detail of a picture of half the larger long side."""
     h, w = image.shape[:2]
     shares: list[Alpha] = []
     stages: dict[str, Float] = {}
     for side in LONG_SIDES:
         fed = decoder_inputs(image, side, backbone)
-        share = np.asarray(decoder.run(None, fed)[0][0, 0], np.float32)
+        share = np.asarray(decoder.run(fed)[0][0, 0], np.float32)
         shares.append(np.clip(cv2.resize(share, (w, h), interpolation=cv2.INTER_CUBIC), 0, 1).astype(np.float32))
         stages = stages or {name: x for name, x in fed.items() if name != "picture"}
     small, large = shares
     return SkyGuess(np.asarray(0.5 * (small + large), np.float32), np.abs(small - large), stages)
 
 
-def decoder_inputs(image: SRGB8, long_side: int, backbone: Session) -> dict[str, Float]:
+def decoder_inputs(image: SRGB8, long_side: int, backbone: GraphNetwork) -> dict[str, Float]:
     """What the decoder is fed, here as in training: ``picture`` (1, 3, h, w) at half the network's input size and the
     backbone's stages ``s1`` … ``s6``.
     """
     x = backbone_input(image, long_side)
-    stages = backbone.run(None, {"x": x})
+    stages = backbone.run({"x": x})
     half = (x.shape[3] // 2, x.shape[2] // 2)
     picture = cv2.resize(np.ascontiguousarray(x[0].transpose(1, 2, 0)), half, interpolation=cv2.INTER_AREA)
     named = {f"s{k}": stages[k] for k in DECODED_STAGES}

@@ -10,7 +10,7 @@ from lenskeep.core.detect.objects import Looked, animal_in
 from lenskeep.core.detect.people import confirmed, find_people, portrayed
 from lenskeep.core.detect.saliency import subject_guess
 from lenskeep.core.facts import Box, Face
-from lenskeep.core.types import SRGB8, Alpha, Session
+from lenskeep.core.types import SRGB8, Alpha, GraphNetwork
 
 LEAST_AREA, MOST_AREA = 0.0008, 0.97
 LEAST_CERTAINTY = 0.6
@@ -33,7 +33,7 @@ class FoundSubject:
     by_colour: Alpha
 
 
-def find_subject(image: SRGB8, guess: Alpha, saliency: Session, looked: Looked, faces: list[Face]) -> FoundSubject:
+def find_subject(image: SRGB8, guess: Alpha, saliency: GraphNetwork, looked: Looked, faces: list[Face]) -> FoundSubject:
     """The subject of (h, w, 3) from a first ``guess``; ``faces`` are those of people."""
     guess = portrayed(image, with_people(image, guess, faces, looked), faces, looked.person)
     guess = confirmed(image, guess, looked.person)
@@ -67,7 +67,7 @@ def _covered(guess: Alpha, face: Box) -> bool:
     return float(guess[y0:y1, x0:x1].mean()) > COVERED
 
 
-def with_overlooked_animals(image: SRGB8, guess: Alpha, saliency: Session, looked: Looked) -> Alpha:
+def with_overlooked_animals(image: SRGB8, guess: Alpha, saliency: GraphNetwork, looked: Looked) -> Alpha:
     """The guess with animals beside it: where the class map sees one and saliency does not, it looks again there."""
     every = looked.animals
     h, w = guess.shape
