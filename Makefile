@@ -6,10 +6,17 @@ DEMO_HOME ?= $(CURDIR)/.lenskeep/demo
 
 .PHONY: setup demo test check bench shots frontend clean
 
-setup: .venv/.ready
+setup: .venv/.ready .venv/.kernels
 
 .venv/.ready: pyproject.toml tools/setup.sh
 	PYTHON="$(PYTHON)" sh tools/setup.sh
+
+# Numba keeps compiled kernels by the file they stand in and does not see changes of what they call
+KERNELS := $(wildcard src/lenskeep/core/engine/*.py) src/lenskeep/core/regions/dabs.py src/lenskeep/core/detect/edges.py
+.venv/.kernels: .venv/.ready $(KERNELS)
+	find src -name '*.nb[ic]' -delete
+	$(BIN)/python tools/warm.py
+	touch .venv/.kernels
 
 demo: setup
 	LENSKEEP_HOME="$${LENSKEEP_HOME:-$(DEMO_HOME)}" $(BIN)/lenskeep demo

@@ -4,6 +4,7 @@ from collections.abc import Callable
 from importlib.resources import files
 from pathlib import Path
 
+import cv2
 import numpy as np
 import pytest
 from PIL import Image
@@ -72,6 +73,13 @@ def facts_for(height: int, width: int, **changes: object) -> Facts:
     return Facts.model_validate(data | changes)
 
 
+def letters(text: str, face: str, height: int) -> np.ndarray:
+    """Lettering good enough for tests: OpenCV's stroke font."""
+    cover = np.zeros((height, height * len(text) // 2), np.uint8)
+    cv2.putText(cover, text, (0, int(height * 0.75)), cv2.FONT_HERSHEY_DUPLEX, height / 45, 255, height // 24)
+    return cover.astype(np.float32) / 255.0
+
+
 def frame_of(linear: np.ndarray, **changes: object) -> Frame:
     """A frame with a disc as its subject, an animal, the upper 45 % as its sky and greenery below."""
     h, w = linear.shape[:2]
@@ -81,7 +89,7 @@ def frame_of(linear: np.ndarray, **changes: object) -> Frame:
     ground = ((1 - subject) * (1 - sky)).astype(np.float32)
     masks = {"subject": subject, "sky": sky, "animals": subject, "greenery": ground}
     pieces = np.where(subject > 0.5, 1, np.where(sky > 0.5, 2, 3)).astype(np.uint8)
-    return Frame(linear, Found(linear, masks, facts_for(h, w, **changes), pieces, "made-up"), h, w)
+    return Frame(linear, Found(linear, masks, facts_for(h, w, **changes), pieces, "made-up"), h, w, letters)
 
 
 def ready_shoot(library: Library, folder: Path, count: int, height: int = 200, width: int = 300) -> int:

@@ -1,5 +1,5 @@
 #!/bin/sh
-# Makes .venv with everything Lens Keep needs, and compiles the kernels once so that the first picture is quick.
+# Makes .venv with everything Lens Keep needs; the Makefile compiles the kernels after it.
 set -eu
 cd "$(dirname "$0")/.."
 if ! "$PYTHON" -c 'import ensurepip, venv' 2>/dev/null; then
@@ -11,5 +11,4 @@ fi
 }
 [ -x .venv/bin/python ] || "$PYTHON" -m venv .venv
 .venv/bin/python -m pip install --quiet --disable-pip-version-check -e '.[dev]'
-.venv/bin/python tools/warm.py
 touch .venv/.ready

@@ -6,10 +6,12 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from lenskeep.core.adjust import KINDS
+from lenskeep.core.engine.run import run_stages
 from lenskeep.core.plan import make_plan
 from lenskeep.core.recipe import Recipe
 from lenskeep.core.render import compile_plan, region_alpha, render_rows
 from tests.conftest import frame_of, scene
+from tests.core.adjustments import strong
 
 
 def linear_picture(height=90, width=140, seed=0):
@@ -22,13 +24,8 @@ def rendered(picture, *steps):
     return render_rows(compile_plan(make_plan(recipe), frame), picture.copy()), frame, recipe
 
 
-def strong(kind):
-    """The adjustment with every control two thirds of the way up."""
-    return {"kind": kind} | {c.name: c.low + (c.high - c.low) * 0.66 for c in KINDS[kind].controls()}
-
-
 @pytest.mark.parametrize("part", ["subject", "sky", "background", "ramp", "pool"])
-@pytest.mark.parametrize("kind", sorted(KINDS))
+@pytest.mark.parametrize("kind", sorted(KINDS.keys() - {"soften"}))  # which looks at its region
 def test_every_adjustment_in_every_part(kind, part):
     picture = linear_picture()
     region = {"parts": [{"kind": part}]}
@@ -37,9 +34,9 @@ def test_every_adjustment_in_every_part(kind, part):
     alpha = 0.8 * region_alpha(frame, recipe.steps[0].region)[..., None]
     assert np.abs(partly - (picture + alpha * (wholly - picture))).max() < 2e-3 * max(1.0, float(wholly.max()))
     outside = alpha[..., 0] == 0
-    assert np.array_equal(partly[outside], picture[outside])
+    assert np.abs(partly[outside] - picture[outside]).max() < 1e-6
     reached = np.abs(wholly - picture)[alpha[..., 0] > 0.3].max()  # a vignette hardly touches the middle
-    assert np.abs(partly - picture).max() > 0.2 * reached
+    assert np.abs(partly - picture).max() >= 0.2 * reached
 
 
 @settings(max_examples=25, deadline=None)
@@ -74,5 +71,5 @@ def test_rows_and_strips_give_the_same_pixels():
     ]
     program = compile_plan(make_plan(Recipe.model_validate({"name": "A", "steps": steps})), frame)
     whole = render_rows(program, picture.copy())
-    parts = [render_rows(program, picture[a : a + 16].copy(), a, 97) for a in range(0, 97, 16)]
+    parts = [run_stages(program, picture[a : a + 16].copy(), a, 97, 131) for a in range(0, 97, 16)]
     assert np.array_equal(np.vstack(parts), whole)

@@ -1,17 +1,22 @@
+from itertools import cycle
+
 import cv2
 import numpy as np
 import pytest
 
 from lenskeep.core import render as render_module
+from lenskeep.core.adjust import KINDS
 from lenskeep.core.colour.oklab import delta_e
-from lenskeep.core.engine.ops import Code, Op, fuse, matrix_op, pack
+from lenskeep.core.engine.ops import Code, Op, fuse, matrix_op
 from lenskeep.core.engine.planes import PROXY_SIDE
+from lenskeep.core.engine.program import pack
 from lenskeep.core.plan import make_plan
 from lenskeep.core.recipe import Recipe
 from lenskeep.core.regions.contours import contour_paths, grey, tinted
-from lenskeep.core.render import compile_plan, region_alpha, render, render_rows
+from lenskeep.core.render import compile_plan, compile_steps, region_alpha, render, render_rows
 from lenskeep.files.photo import read_photo
 from tests.conftest import DEMO, frame_of
+from tests.core.adjustments import strong
 from tests.core.test_adjust import linear_scene
 
 EVERYTHING = Recipe.model_validate(
@@ -45,22 +50,59 @@ def finished(recipe: Recipe, picture: np.ndarray, frame=None, threads: int = 1) 
     return render(program, lambda a, b: picture[a:b].copy(), *picture.shape[:2], threads)
 
 
-def test_strips_leave_no_seam_and_threads_change_nothing(monkeypatch):
+EVERY_KIND = Recipe.model_validate(
+    {
+        "steps": [
+            {"id": f"s{i}", "adjustments": [strong(kind)], "strength": 0.5, "region": {"parts": [{"kind": part}]}}
+            for i, (kind, part) in enumerate(zip(KINDS, cycle(["subject", "background", "sky", "pool"]), strict=False))
+        ]
+    }
+)
+
+
+@pytest.mark.parametrize("recipe", [EVERYTHING, EVERY_KIND], ids=["five steps", "every adjustment"])
+def test_strips_leave_no_seam_and_threads_change_nothing(monkeypatch, recipe):
     picture = linear_scene()
-    whole = finished(EVERYTHING, picture)
-    monkeypatch.setattr(render_module, "STRIP_ROWS", 7)
-    assert np.array_equal(finished(EVERYTHING, picture), whole)
-    assert np.array_equal(finished(EVERYTHING, picture, threads=3), whole)
+    whole = finished(recipe, picture)
+    for rows in (7, 40, 113):
+        monkeypatch.setattr(render_module, "STRIP_ROWS", rows)
+        assert np.array_equal(finished(recipe, picture), whole), rows
+    assert np.array_equal(finished(recipe, picture, threads=3), whole)
 
 
-def test_preview_and_delivery_differ_by_less_than_a_hundredth():
+def test_a_step_cut_by_a_neighbourhood_operation_still_blends_with_what_was_below():
+    picture = linear_scene()
+    region = {"parts": [{"kind": "subject"}]}
+    cut = {"id": "a", "region": region, "adjustments": [strong("exposure"), strong("sharpen"), strong("tint")]}
+    whole = {"id": "a", "adjustments": cut["adjustments"]}
+    frame = frame_of(picture)
+    partly, wholly = (
+        render_rows(compile_plan(make_plan(Recipe.model_validate({"steps": [s]})), frame), picture.copy())
+        for s in (cut, whole)
+    )
+    alpha = region_alpha(frame, Recipe.model_validate({"steps": [cut]}).steps[0].region)[..., None]
+    assert np.abs(partly - (picture + alpha * (wholly - picture))).max() < 2e-3
+
+
+def test_steps_can_be_rendered_on_top_of_what_lies_below_them():
+    picture = linear_scene()
+    frame = frame_of(picture)
+    compiled = compile_steps(make_plan(EVERY_KIND), frame)
+    whole = render_rows(compiled.stages(), picture.copy())
+    for first in (1, 9, 20):
+        base = render_rows(compiled.stages(0, first), picture.copy())
+        np.testing.assert_allclose(render_rows(compiled.stages(first), base, frame.guide), whole, atol=2e-3)
+
+
+@pytest.mark.parametrize("recipe", [EVERYTHING, EVERY_KIND], ids=["five steps", "every adjustment"])
+def test_preview_and_delivery_agree(recipe):
     photo = read_photo(DEMO / "LKD_0201.jpg")
     full, preview = photo.rows(0, photo.height), photo.reduced(1100)
     frame = frame_of(photo.reduced(PROXY_SIDE))
-    program = compile_plan(make_plan(EVERYTHING), frame)
+    program = compile_plan(make_plan(recipe), frame)
     large, small = render_rows(program, full), render_rows(program, preview)
     reduced = cv2.resize(large, small.shape[1::-1], interpolation=cv2.INTER_AREA)
-    assert float(delta_e(reduced, small).mean()) <= 0.01
+    assert float(delta_e(reduced, small).mean()) <= 0.005
 
 
 def test_a_masked_step_leaves_what_lies_outside_untouched():

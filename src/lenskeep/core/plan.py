@@ -3,8 +3,12 @@
 from dataclasses import dataclass
 
 from lenskeep.core.adjust import AnyAdjustment
-from lenskeep.core.recipe import Fallback, FrameOverride, Recipe, StepOverride
+from lenskeep.core.engine.blends import Blend
+from lenskeep.core.recipe import BlendMode, Fallback, FrameOverride, Recipe, StepOverride
 from lenskeep.core.regions import Region
+
+MODES: dict[str, int] = {mode.name.lower().replace("_", "-"): int(mode) for mode in Blend}
+"""The kernel's number of each blend mode."""
 
 
 @dataclass(frozen=True)
@@ -17,6 +21,7 @@ class PlannedStep:
     fallback: Fallback
     adjustments: tuple[AnyAdjustment, ...]
     opacity: float
+    blend: BlendMode = "normal"
 
 
 @dataclass(frozen=True)
@@ -42,7 +47,6 @@ def make_plan(recipe: Recipe, strength: float = 1.0, override: FrameOverride | N
         adjustments = tuple(a.scaled(total) if total > 1.0 else a for a in step.adjustments)
         adjustments = tuple(a for a in adjustments if not a.is_neutral())
         if enabled and total > 0.0 and adjustments:
-            steps.append(
-                PlannedStep(step.id, step.name, recipe.region_of(step), step.fallback, adjustments, min(total, 1.0))
-            )
+            opacity, region = min(total, 1.0), recipe.region_of(step)
+            steps.append(PlannedStep(step.id, step.name, region, step.fallback, adjustments, opacity, step.blend))
     return Plan(tuple(steps))

@@ -14,6 +14,11 @@ SCHEMA_ID = "urn:lenskeep:recipe:1"
 
 
 Identifier = Annotated[str, Field(min_length=1, max_length=40, pattern=r"^[A-Za-z0-9_-]+$")]
+BlendMode = Literal[
+    "normal", "multiply", "screen", "overlay", "darken", "lighten", "color-dodge", "color-burn", "hard-light",
+    "soft-light", "difference", "exclusion", "hue", "saturation", "color", "luminosity",
+]  # fmt: skip
+"""W3C Compositing and Blending Level 1, by the names it gives them."""
 Fallback = Literal["leave the step out", "use the frame"]
 
 
@@ -50,7 +55,7 @@ class Step(BaseModel):
     fallback: Fallback = "leave the step out"
     adjustments: list[AnyAdjustment] = Field(default=[], max_length=24)
     strength: float = Field(default=1.0, ge=0.0, le=2.0)
-    blend: Literal["normal"] = "normal"
+    blend: BlendMode = "normal"
     enabled: bool = True
 
     def does(self) -> str:

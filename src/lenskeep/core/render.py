@@ -2,7 +2,8 @@
 
 First the plan is *compiled* for a frame: the steps run on the frame's proxy as far as wide filters need the picture
 below them, and leave their coefficients. Then one kernel runs all steps in a single pass over the pixels of whatever
-size is asked for, in strips shared among threads; a strip needs no neighbours, so strips leave no seams.
+size is asked for, in strips shared among threads. A strip is read with as many rows around it as its operations look
+away (none for most), so strips leave no seams.
 """
 
 from collections.abc import Callable
@@ -11,14 +12,15 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from lenskeep.core.adjust.base import Adjustment, Below
+from lenskeep.core.adjust.base import Adjustment, Below, Letters
 from lenskeep.core.colour.transfer import ENCODE8
 from lenskeep.core.engine.encode import encode_rows
 from lenskeep.core.engine.kept import Kept
-from lenskeep.core.engine.kernel import run_rows
-from lenskeep.core.engine.ops import Code, Op, Program, fuse, pack
+from lenskeep.core.engine.ops import Code, Op, fuse
 from lenskeep.core.engine.planes import guided_coefficients, mask_guide
-from lenskeep.core.plan import Plan, PlannedStep
+from lenskeep.core.engine.program import Stages, staged
+from lenskeep.core.engine.run import halo_rows, run_stages
+from lenskeep.core.plan import MODES, Plan, PlannedStep
 from lenskeep.core.recipe import content_key
 from lenskeep.core.regions import Found, Region
 from lenskeep.core.types import SRGB8, Alpha, Float, LinearRGB
@@ -41,6 +43,7 @@ class Frame:
     found: Found
     height: int
     width: int
+    letters: Letters | None = None
     kept: Kept = field(default_factory=Kept)
 
     def __post_init__(self) -> None:
@@ -66,10 +69,8 @@ def _run(frame: Frame, picture: LinearRGB, ops: list[Op]) -> LinearRGB:
     """``ops`` on a proxy picture, masks following the frame's untouched proxy."""
     if not ops:
         return picture
-    program = pack(fuse(ops))
     out = np.ascontiguousarray(picture, np.float32).copy()
-    run_rows(out, 0, out.shape[0], program.codes, program.params, program.planes, program.tables, frame.guide)
-    return out
+    return run_stages(staged(fuse(ops)), out, 0, out.shape[0], max(out.shape[:2]), frame.guide)
 
 
 def _runs(step: PlannedStep, frame: Frame) -> bool:
@@ -84,59 +85,99 @@ def _runs(step: PlannedStep, frame: Frame) -> bool:
     return runs
 
 
-def compile_plan(plan: Plan, frame: Frame) -> Program:
-    """The program of a plan for one frame.
+@dataclass
+class Compiled:
+    """A plan's steps as operations for one frame: those of each step, and what the picture below it depends on."""
+
+    ids: list[str] = field(default_factory=list)
+    steps: list[list[Op]] = field(default_factory=list)
+    histories: list[str] = field(default_factory=list)
+
+    def stages(self, first: int = 0, last: int | None = None) -> Stages:
+        """The program of the steps ``first … last - 1``."""
+        return staged(fuse([op for ops in self.steps[first:last] for op in ops]))
+
+
+def compile_plan(plan: Plan, frame: Frame) -> Stages:
+    """The whole program of a plan for one frame."""
+    return compile_steps(plan, frame).stages()
+
+
+def compile_steps(plan: Plan, frame: Frame) -> Compiled:
+    """The steps of a plan for one frame.
 
     Where an adjustment looks at the picture below it, the steps so far are run on the proxy; the cost is at most that
     of two renders at proxy size, and nothing where no adjustment looks.
     """
-    ops: list[Op] = []
+    out = Compiled()
     pending: list[Op] = []
     picture, history = frame.proxy, ""
     for step in plan.steps:
         if not _runs(step, frame):
             continue
-        inside: list[Op] = []
-        for adjustment in step.adjustments:
-            below = Below(picture, frame.found.facts, frame.width / frame.height)
-            if not adjustment.needs_picture:
-                inside += adjustment.operations(below)
-                continue
-            if pending:
-                start, todo = picture, pending
-                picture = frame.kept.get("below" + history, lambda: _run(frame, start, todo))  # noqa: B023
-                pending = []
-            below.picture = picture
-
-            def find(below: Below = below, adjustment: Adjustment = adjustment) -> list[Op]:
-                below.picture = _run(frame, below.picture, inside)  # noqa: B023
-                return adjustment.operations(below)
-
-            key = content_key(history, *step.adjustments[: step.adjustments.index(adjustment) + 1])
-            inside += frame.kept.get("wide" + key, find)
+        if pending and any(a.needs_picture for a in step.adjustments):
+            start, todo = picture, pending
+            picture = frame.kept.get("below" + history, lambda: _run(frame, start, todo))  # noqa: B023
+            pending = []
+        inside = _adjusted(step, frame, picture, history)
         planes = () if step.region.is_whole else region_planes(frame, step.region)
-        whole = [Op(Code.BELOW), *inside, Op(Code.BLEND, (step.opacity,), planes)]
-        ops, pending = ops + whole, pending + whole
-        history = content_key(history, step.region, *step.adjustments, step.opacity)
-    return pack(fuse(ops))
+        ops = [Op(Code.BELOW), *inside, Op(Code.BLEND, (step.opacity,), planes, mode=MODES[step.blend])]
+        out.ids.append(step.id)
+        out.steps.append(ops)
+        out.histories.append(history)
+        pending = pending + ops
+        history = content_key(history, step.region, *step.adjustments, step.opacity, step.blend)
+    return out
 
 
-def render_rows(program: Program, rgb: LinearRGB, first_row: int = 0, full_height: int | None = None) -> LinearRGB:
-    """Run the program in place on some rows (rows, w, 3) of a frame ``full_height`` high and return them."""
-    height = full_height or rgb.shape[0]
-    own = np.zeros((0, 0), np.float32)
-    run_rows(rgb, first_row, height, program.codes, program.params, program.planes, program.tables, own)
-    return rgb
+def _adjusted(step: PlannedStep, frame: Frame, picture: LinearRGB, history: str) -> list[Op]:
+    """The operations of a step's adjustments; what wide filters found is kept by all it depends on."""
+    inside: list[Op] = []
+    for place, adjustment in enumerate(step.adjustments):
+        below = Below(
+            picture,
+            frame.found.facts,
+            frame.width / frame.height,
+            lambda: region_alpha(frame, step.region),
+            frame.letters,
+        )
+        if not adjustment.needs_picture:
+            inside += adjustment.operations(below)
+            continue
+
+        def find(
+            below: Below = below, adjustment: Adjustment = adjustment, before: tuple[Op, ...] = tuple(inside)
+        ) -> list[Op]:
+            below.picture = _run(frame, below.picture, list(before))
+            return adjustment.operations(below)
+
+        own = [step.region] if adjustment.needs_region else []
+        inside += frame.kept.get("wide" + content_key(history, *own, *step.adjustments[: place + 1]), find)
+    return inside
 
 
-def render(program: Program, read: RowReader, height: int, width: int, threads: int = 1) -> SRGB8:
-    """The finished frame, 8-bit sRGB (height, width, 3), read and rendered in strips by ``threads`` threads."""
+def render_rows(stages: Stages, rgb: LinearRGB, guides: Float | None = None) -> LinearRGB:
+    """Run a program on a whole picture (h, w, 3), which it may change in place, and return the finished one."""
+    return run_stages(stages, rgb, 0, rgb.shape[0], max(rgb.shape[:2]), guides)
+
+
+def render(
+    stages: Stages, read: RowReader, height: int, width: int, threads: int = 1, guides: Float | None = None
+) -> SRGB8:
+    """The finished frame, 8-bit sRGB (height, width, 3), read and rendered in strips by ``threads`` threads.
+
+    ``read`` gives new arrays. ``guides`` (height, width) is what masks follow, if that is not what is read.
+    """
     out = np.empty((height, width, 3), np.uint8)
+    side = max(height, width)
+    halo = halo_rows(stages, side)
 
     def strip(first: int) -> None:
         last = min(first + STRIP_ROWS, height)
-        rows = render_rows(program, read(first, last), first, height)
-        encode_rows(rows, ENCODE8, out[first:last])
+        top, bottom = max(first - halo, 0), min(last + halo, height)
+        follow = None if guides is None else guides[top:bottom]
+        rows = run_stages(stages, read(top, bottom), top, height, side, follow)
+        encode_rows(rows[first - top : last - top], ENCODE8, out[first:last])
 
     starts = range(0, height, STRIP_ROWS)
     if threads == 1:

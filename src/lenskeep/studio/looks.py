@@ -14,7 +14,7 @@ from lenskeep.studio import tasks
 from lenskeep.studio.library import Library
 
 KIND = "apply"
-ENGINE = "engine-2"
+ENGINE = "engine-3"
 """Part of every result's key: changes when the renderer draws differently."""
 
 

@@ -1,16 +1,20 @@
 """What every adjustment is: a model that describes itself to the interface, and the operations it compiles to."""
 
 from abc import ABC, abstractmethod
+from collections.abc import Callable
 from dataclasses import dataclass
 from functools import cached_property
-from typing import Any, ClassVar, Self
+from typing import Annotated, Any, ClassVar, Self, get_args
 
 from pydantic import BaseModel, ConfigDict, Field
 
 from lenskeep.core.engine.ops import Op
 from lenskeep.core.engine.planes import log_luminance
 from lenskeep.core.facts import Facts
-from lenskeep.core.types import Float, LinearRGB
+from lenskeep.core.types import Alpha, Float, LinearRGB
+
+Letters = Callable[[str, str, int], Alpha]
+"""(text, face, height in pixels) -> its coverage (height, width) 0…1; drawn by whoever has fonts."""
 
 
 @dataclass
@@ -21,6 +25,9 @@ class Below:
     facts: Facts
     aspect: float
     """Width over height of the frame."""
+    region: Callable[[], Alpha]
+    """Where the step works, at the proxy's size."""
+    letters: Letters | None = None
 
     @cached_property
     def lg(self) -> Float:
@@ -39,6 +46,25 @@ def amount(
         title=label,
         json_schema_extra={"unit": unit, "step": step, "neutral": neutral, "scales": scales},
     )
+
+
+def extra(default: Any, label: str, editor: str, **more: Any) -> Any:
+    """Something else than a number; ``editor`` is choice, tick, colour, curve, text, table or picture."""
+    return Field(default=default, title=label, json_schema_extra={"editor": editor, **more})
+
+
+Colour = Annotated[str, Field(pattern="^#[0-9a-fA-F]{6}$")]
+"""An sRGB colour as #rrggbb."""
+
+
+@dataclass(frozen=True)
+class Extra:
+    """What is set otherwise than by a number, as the interface shows it."""
+
+    name: str
+    label: str
+    editor: str
+    options: tuple[str, ...]
 
 
 @dataclass(frozen=True)
@@ -64,6 +90,8 @@ class Adjustment(BaseModel, ABC):
     help: ClassVar[str]
     needs_picture: ClassVar[bool] = False
     """Whether ``operations`` looks at the picture below (a wide filter)."""
+    needs_region: ClassVar[bool] = False
+    """Whether it looks at where the step works, too."""
 
     @abstractmethod
     def operations(self, below: Below) -> list[Op]:
@@ -92,11 +120,23 @@ class Adjustment(BaseModel, ABC):
             )
         return out
 
+    @classmethod
+    def extras(cls) -> list[Extra]:
+        """What else can be set, in order."""
+        out = []
+        for name, info in cls.model_fields.items():
+            more = info.json_schema_extra
+            if isinstance(more, dict) and "editor" in more:
+                options = tuple(str(o) for o in get_args(info.annotation)) if more["editor"] == "choice" else ()
+                out.append(Extra(name, info.title or name, str(more["editor"]), options))
+        return out
+
     def words(self) -> str:
-        """The adjustment and its first number, such as "exposure +0.3 EV"."""
-        first = self.controls()[0]
+        """The adjustment and the first number that is not neutral, such as "exposure +0.3 EV"."""
+        first = next((c for c in self.controls() if getattr(self, c.name) != c.neutral), self.controls()[0])
         value = f"{getattr(self, first.name):+g}".replace("-", "−")
-        return f"{self.label.lower()} {value}{'' if first.unit == '' else ' ' + first.unit}"
+        name = self.label.lower() if first.label == self.label else f"{self.label.lower()}, {first.label.lower()}"
+        return f"{name} {value}{'' if first.unit == '' else ' ' + first.unit}"
 
     def is_neutral(self) -> bool:
         """Whether it changes no pixel: every number that scales stands at its neutral value."""

@@ -9,7 +9,7 @@ from typing import ClassVar, Literal
 import numpy as np
 
 from lenskeep.core.adjust.base import Adjustment, Below, amount
-from lenskeep.core.engine.ops import Code, Op, table_positions
+from lenskeep.core.engine.ops import Code, Op, tone_positions
 
 GREY = float(np.log2(0.18))
 
@@ -22,6 +22,6 @@ class Contrast(Adjustment):
     contrast: float = amount(-100, 100, label="Contrast", unit="%")
 
     def operations(self, below: Below) -> list[Op]:
-        s = table_positions() - GREY
+        s = tone_positions() - GREY
         gain = s * (self.contrast / 125.0) * np.exp(-((s / 3.0) ** 2))
-        return [Op(Code.TONE, table=gain.astype(np.float32))]
+        return [Op(Code.TONE, tables=(gain.astype(np.float32),))]

@@ -3,7 +3,7 @@
 from typing import ClassVar, Literal
 
 from lenskeep.core.adjust.base import Adjustment, Below, amount
-from lenskeep.core.engine.ops import Code, Op
+from lenskeep.core.engine.ops import Op, affine_op, in_lab
 
 
 class Saturation(Adjustment):
@@ -14,4 +14,5 @@ class Saturation(Adjustment):
     saturation: float = amount(-100, 100, label="Saturation", unit="%")
 
     def operations(self, below: Below) -> list[Op]:
-        return [Op(Code.CHROMA, (1.0 + self.saturation / 100.0,))]
+        scale = 1.0 + self.saturation / 100.0
+        return in_lab(affine_op((scale, 0.0), (0.0, scale)))

@@ -6,7 +6,7 @@ Base and detail: Durand & Dorsey 2002, with the guided filter (He, Sun & Tang 20
 import numpy as np
 
 from lenskeep.core.adjust.base import Below
-from lenskeep.core.engine.ops import Code, Op, table_positions
+from lenskeep.core.engine.ops import Code, Op, tone_positions
 from lenskeep.core.engine.planes import base_coefficients
 from lenskeep.core.types import Float
 
@@ -22,6 +22,6 @@ def ease(x: Float) -> Float:
 
 def tone_gain(below: Below, start_ev: float, full_ev: float, ev: float) -> list[Op]:
     """``ev`` where the base is beyond ``full_ev`` (log2 luminance), nothing before ``start_ev``, eased between."""
-    weight = ease((table_positions() - start_ev) / (full_ev - start_ev))
+    weight = ease((tone_positions() - start_ev) / (full_ev - start_ev))
     table = (ev * weight).astype(np.float32)
-    return [Op(Code.BASE_TONE, planes=base_coefficients(below.lg, RADIUS, EDGE_EV2), table=table)]
+    return [Op(Code.BASE_TONE, planes=base_coefficients(below.lg, RADIUS, EDGE_EV2), tables=(table,))]

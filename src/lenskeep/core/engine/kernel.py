@@ -4,26 +4,25 @@ import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
-from lenskeep.core.colour.oklab import LAB_TO_LMS, LMS_TO_LAB, LMS_TO_RGB, RGB_TO_LMS
 from lenskeep.core.colour.spaces import LUMINANCE
-from lenskeep.core.engine.ops import TABLE_FROM, TABLE_SIZE, TABLE_TO
-from lenskeep.core.engine.rowmath import (
-    JIT,
-    F,
-    blend_rows,
-    cbrt_row,
-    exp2_row,
-    log2_row,
-    sample_row,
+from lenskeep.core.engine.blends import blend_mode_rows
+from lenskeep.core.engine.labrows import (
+    affine_rows,
+    hue_rows,
+    lightness_rows,
+    muted_rows,
+    smooth_rows,
+    to_lab_rows,
+    to_rgb_rows,
+    toned_rows,
 )
+from lenskeep.core.engine.layrows import channel_row, cube_rows, fill_rows, sheet_rows
+from lenskeep.core.engine.ops import TABLE_FROM, TABLE_SIZE, TABLE_TO
+from lenskeep.core.engine.rowmath import JIT, F, blend_rows, cbrt_row, exp2_row, log2_row, lookup_row, sample_row
 from lenskeep.core.types import Float
 
 _Y0, _Y1, _Y2 = (F(v) for v in LUMINANCE)
-_LMS = RGB_TO_LMS.astype(np.float32)
-_LAB = LMS_TO_LAB.astype(np.float32)
-_UNLAB = LAB_TO_LMS.astype(np.float32)
-_UNLMS = LMS_TO_RGB.astype(np.float32)
-_FROM, _SCALE, _LAST = F(TABLE_FROM), F((TABLE_SIZE - 1) / (TABLE_TO - TABLE_FROM)), F(TABLE_SIZE - 1.001)
+_FROM, _SCALE = F(TABLE_FROM), F((TABLE_SIZE - 1) / (TABLE_TO - TABLE_FROM))
 _MIN_TRANSMISSION = F(0.1)
 
 
@@ -44,12 +43,13 @@ def _matrix(r: Float, g: Float, b: Float, p: Float, n: int) -> None:
 
 
 @njit(**JIT)
-def _lookup(table: Float, at: Float, dst: Float, n: int) -> None:
-    for i in range(n):
-        x = min(max((at[i] - _FROM) * _SCALE, F(0.0)), _LAST)
-        k = np.int32(x)
-        a = table[k]
-        dst[i] = a + (x - F(k)) * (table[k + 1] - a)
+def guide_rows(rgb: Float, out: Float) -> None:
+    """out (rows, width) = the cube root of the luminance of rgb (rows, width, 3), which masks follow."""
+    n = rgb.shape[1]
+    lum = np.empty(n, np.float32)
+    for row in range(rgb.shape[0]):
+        _luminance(rgb[row, :, 0], rgb[row, :, 1], rgb[row, :, 2], lum, n)
+        cbrt_row(lum, out[row], n)
 
 
 @njit(**JIT)
@@ -58,32 +58,6 @@ def _gain(r: Float, g: Float, b: Float, gain: Float, n: int) -> None:
         r[i] *= gain[i]
         g[i] *= gain[i]
         b[i] *= gain[i]
-
-
-@njit(**JIT)
-def _chroma(r: Float, g: Float, b: Float, scale: Float, t: Float, n: int) -> None:
-    """Scale a and b of OKLab; ``t`` holds six scratch rows."""
-    long, m, s, cl, cm, cs = t[0], t[1], t[2], t[3], t[4], t[5]
-    for i in range(n):
-        x, y, z = r[i], g[i], b[i]
-        long[i] = _LMS[0, 0] * x + _LMS[0, 1] * y + _LMS[0, 2] * z
-        m[i] = _LMS[1, 0] * x + _LMS[1, 1] * y + _LMS[1, 2] * z
-        s[i] = _LMS[2, 0] * x + _LMS[2, 1] * y + _LMS[2, 2] * z
-    cbrt_row(long, cl, n)
-    cbrt_row(m, cm, n)
-    cbrt_row(s, cs, n)
-    for i in range(n):
-        x, y, z = cl[i], cm[i], cs[i]
-        light = _LAB[0, 0] * x + _LAB[0, 1] * y + _LAB[0, 2] * z
-        a = scale * (_LAB[1, 0] * x + _LAB[1, 1] * y + _LAB[1, 2] * z)
-        c = scale * (_LAB[2, 0] * x + _LAB[2, 1] * y + _LAB[2, 2] * z)
-        x = _UNLAB[0, 0] * light + _UNLAB[0, 1] * a + _UNLAB[0, 2] * c
-        y = _UNLAB[1, 0] * light + _UNLAB[1, 1] * a + _UNLAB[1, 2] * c
-        z = _UNLAB[2, 0] * light + _UNLAB[2, 1] * a + _UNLAB[2, 2] * c
-        x, y, z = x * x * x, y * y * y, z * z * z
-        r[i] = _UNLMS[0, 0] * x + _UNLMS[0, 1] * y + _UNLMS[0, 2] * z
-        g[i] = _UNLMS[1, 0] * x + _UNLMS[1, 1] * y + _UNLMS[1, 2] * z
-        b[i] = _UNLMS[2, 0] * x + _UNLMS[2, 1] * y + _UNLMS[2, 2] * z
 
 
 @njit(**JIT)
@@ -140,6 +114,19 @@ def _extent(alpha: Float, n: int) -> tuple[int, int]:
 
 
 @njit(**JIT)
+def _alpha(codes: NDArray[np.int32], k: int, planes: Float, top: int, down: Float, line: Float, left: Float,
+           right: Float, across: Float, guide: Float, opacity: Float, work: Float, alpha: Float, n: int,
+           ) -> tuple[int, int]:  # fmt: skip
+    """alpha = the region of the blend ``k`` in this row, and the columns it reaches."""
+    _plane(planes, codes[k, 4], top, down, line, left, right, across, work[10], n)
+    _plane(planes, codes[k, 5], top, down, line, left, right, across, work[11], n)
+    for i in range(n):
+        alpha[i] = min(max(work[10, i] * guide[i] + work[11, i], F(0.0)), F(1.0)) * opacity
+    lo, hi = _extent(alpha, n)
+    return lo, hi
+
+
+@njit(**JIT)
 def run_rows(
     rgb: Float,
     first_row: int,
@@ -148,12 +135,15 @@ def run_rows(
     params: Float,
     planes: Float,
     tables: Float,
+    data: Float,
     guides: Float,
+    below: Float,
 ) -> None:
     """Run the program in place on rows ``first_row …`` of a frame ``full_height`` high; rgb is (rows, width, 3).
 
     ``guides`` (rows, width) is what masks follow; with no rows it is the cube root of the rows' own luminance, which
-    is right whenever ``rgb`` is the untouched picture.
+    is right whenever ``rgb`` is the untouched picture. ``below`` (rows, width, 3), if it has rows, is what a step that
+    was cut in two remembers: read by ``RECALL``, written at the end.
     """
     rows, n = rgb.shape[0], rgb.shape[1]
     ph, pw = planes.shape[1], planes.shape[2]
@@ -186,67 +176,132 @@ def run_rows(
                 while end < codes.shape[0] and codes[end, 0] != 8:
                     end += 1
                 lo, hi = 0, n
-                if end < codes.shape[0] and codes[end, 2] >= 0:
-                    _plane(planes, codes[end, 2], top, down, line, left, right, across, work[10], n)
-                    _plane(planes, codes[end, 3], top, down, line, left, right, across, work[11], n)
-                    opacity = params[end, 0]
-                    for i in range(n):
-                        alpha[i] = min(max(work[10, i] * guide[i] + work[11, i], F(0.0)), F(1.0)) * opacity
-                    lo, hi = _extent(alpha, n)
+                if end < codes.shape[0] and codes[end, 4] >= 0:
+                    lo, hi = _alpha(codes, end, planes, top, down, line, left, right, across, guide, params[end, 0],
+                                    work, alpha, n)  # fmt: skip
                     if hi == 0:
                         k, lo, hi = end + 1, 0, n
                         continue
+            elif code == 9:
+                for i in range(n):
+                    work[3, i], work[4, i], work[5, i] = below[row, i, 0], below[row, i, 1], below[row, i, 2]
+                if codes[k, 4] >= 0:
+                    lo, hi = _alpha(codes, k, planes, top, down, line, left, right, across, guide, p[0], work, alpha, n)
+                    for i in range(n):  # what the first half did where the step does not reach
+                        if i < lo or i >= hi:
+                            work[0, i], work[1, i], work[2, i] = work[3, i], work[4, i], work[5, i]
+                    if hi == 0:
+                        while k < codes.shape[0] and codes[k, 0] != 8:
+                            k += 1
+                        k, lo, hi = k + 1, 0, n
+                        continue
             m = hi - lo
             r, g, b = work[0, lo:hi], work[1, lo:hi], work[2, lo:hi]
-            lum, lg, gain, u, v, scratch = work[6], work[7], work[9], work[10], work[11], work[12:18]
+            lum, lg, gain, t = work[6], work[7], work[9], work[12:18]
             le, ri, ac = left[lo:hi], right[lo:hi], across[lo:hi]
+            if code in (2, 3, 4, 5, 6, 12):
+                _luminance(r, g, b, lum, m)
+                log2_row(lum, lg, m)
+            reads = 4 if code in (5, 26) else 2 if code in (3, 4, 6) else 6 if code == 12 else 3 if code == 11 else 0
+            for j in range(reads):
+                _plane(planes, codes[k, 4 + j], top, down, line, le, ri, ac, t[j], m)
             if code == 0:
                 work[3, lo:hi], work[4, lo:hi], work[5, lo:hi] = r, g, b
             elif code == 1:
                 _matrix(r, g, b, p, m)
             elif code == 2 or code == 3:
-                _luminance(r, g, b, lum, m)
-                log2_row(lum, lg, m)
                 if code == 3:
-                    _plane(planes, codes[k, 2], top, down, line, le, ri, ac, u, m)
-                    _plane(planes, codes[k, 3], top, down, line, le, ri, ac, v, m)
                     for i in range(m):
-                        lg[i] = u[i] * lg[i] + v[i]
-                _lookup(tables[codes[k, 1]], lg, gain, m)
+                        lg[i] = t[0, i] * lg[i] + t[1, i]
+                lookup_row(tables[codes[k, 1]], lg, _FROM, _SCALE, gain, m)
                 exp2_row(gain, gain, m)
                 _gain(r, g, b, gain, m)
-            elif code == 4:
-                _chroma(r, g, b, p[0], scratch, m)
-            elif code == 5:
-                _luminance(r, g, b, lum, m)
-                log2_row(lum, lg, m)
-                for j in range(4):
-                    _plane(planes, codes[k, 2 + j], top, down, line, le, ri, ac, scratch[j], m)
+            elif code == 4 or code == 5:
                 for i in range(m):
-                    d = (scratch[0, i] - scratch[2, i]) * lg[i] + scratch[1, i] - scratch[3, i]
+                    if code == 4:
+                        d = lg[i] - t[0, i] * lg[i] - t[1, i]
+                    else:
+                        d = (t[0, i] - t[2, i]) * lg[i] + t[1, i] - t[3, i]
                     gain[i] = p[0] * d / (F(1.0) + abs(d) * p[1])
                 exp2_row(gain, gain, m)
                 _gain(r, g, b, gain, m)
             elif code == 6:
-                _luminance(r, g, b, lum, m)
-                log2_row(lum, lg, m)
-                _plane(planes, codes[k, 2], top, down, line, le, ri, ac, u, m)
-                _plane(planes, codes[k, 3], top, down, line, le, ri, ac, v, m)
-                _veil(r, g, b, p, lg, u, v, m)
+                _veil(r, g, b, p, lg, t[0], t[1], m)
             elif code == 7:
                 _radial(gain, p, where, lo, n, m)
                 exp2_row(gain, gain, m)
                 _gain(r, g, b, gain, m)
             elif code == 8:
                 r0, g0, b0, share = work[3, lo:hi], work[4, lo:hi], work[5, lo:hi], alpha[lo:hi]
-                if codes[k, 2] < 0:
+                if codes[k, 10] > 0:
+                    blend_mode_rows(codes[k, 10], r0, g0, b0, r, g, b, t, m)
+                if codes[k, 4] < 0:
                     share[:] = p[0]
-                if codes[k, 2] >= 0 or p[0] < F(1.0):
+                if codes[k, 4] >= 0 or p[0] < F(1.0):
                     for i in range(m):
                         r[i] = r0[i] + share[i] * (r[i] - r0[i])
                         g[i] = g0[i] + share[i] * (g[i] - g0[i])
                         b[i] = b0[i] + share[i] * (b[i] - b0[i])
                 lo, hi = 0, n
+            elif code < 20:
+                _lay(code, codes[k], r, g, b, p, lg, tables, data, where, lo, n, t, m)
+            else:
+                _in_lab(code, codes[k], r, g, b, p, tables, t, m)
             k += 1
         for i in range(n):
             rgb[row, i, 0], rgb[row, i, 1], rgb[row, i, 2] = work[0, i], work[1, i], work[2, i]
+        if below.shape[0] > 0:
+            for i in range(n):
+                below[row, i, 0], below[row, i, 1], below[row, i, 2] = work[3, i], work[4, i], work[5, i]
+
+
+@njit(**JIT)
+def _lay(code: int, c: NDArray[np.int32], r: Float, g: Float, b: Float, p: Float, lg: Float, tables: Float,
+         data: Float, y: Float, first: int, width: int, t: Float, n: int) -> None:  # fmt: skip
+    if code == 10:
+        channel_row(r, tables[c[1]], t, n)
+        channel_row(g, tables[c[2]], t, n)
+        channel_row(b, tables[c[3]], t, n)
+    elif code == 11:
+        for i in range(n):
+            r[i] = p[0] * r[i] + p[1] * p[2] * t[0, i]
+            g[i] = p[0] * g[i] + p[1] * p[3] * t[1, i]
+            b[i] = p[0] * b[i] + p[1] * p[4] * t[2, i]
+    elif code == 12:
+        for i in range(n):
+            r[i] += p[0] * (max(t[0, i] * lg[i] + t[1, i], F(0.0)) - r[i])
+            g[i] += p[0] * (max(t[2, i] * lg[i] + t[3, i], F(0.0)) - g[i])
+            b[i] += p[0] * (max(t[4, i] * lg[i] + t[5, i], F(0.0)) - b[i])
+    elif code == 13:
+        fill_rows(r, g, b, tables[c[1]], tables[c[2]], tables[c[3]], p, y, first, width, n)
+    elif code == 14:
+        sheet_rows(r, g, b, data, c[10], c[11], c[12] > 0, p, y, first, width, n)
+    elif code == 15:
+        cube_rows(r, g, b, data, c[10], c[11], c[12] > 0, p, t, n)
+    elif code == 16:
+        t[0, :n], t[1, :n], t[2, :n] = F(0.0), F(0.0), F(0.0)
+        sheet_rows(t[0], t[1], t[2], data, c[10], c[11], c[12] > 0, p, y, first, width, n)
+        exp2_row(t[0], t[0], n)
+        _gain(r, g, b, t[0], n)
+
+
+@njit(**JIT)
+def _in_lab(code: int, c: NDArray[np.int32], r: Float, g: Float, b: Float, p: Float, tables: Float, t: Float,
+            n: int) -> None:  # fmt: skip
+    """r, g and b hold L, a and b, but for the way there."""
+    if code == 20:
+        to_lab_rows(r, g, b, t, n)
+    elif code == 21:
+        affine_rows(g, b, p, n)
+    elif code == 22:
+        muted_rows(g, b, p, n)
+    elif code == 23:
+        hue_rows(r, g, b, tables[c[1]], tables[c[2]], tables[c[3]], t, n)
+    elif code == 24:
+        toned_rows(r, g, b, tables[c[1]], tables[c[2]], t, n)
+    elif code == 25:
+        lightness_rows(r, g, b, tables[c[1]], p, t, n)
+    elif code == 26:
+        smooth_rows(r, g, b, p[0], t, n)
+    elif code == 27:
+        to_rgb_rows(r, g, b, n)

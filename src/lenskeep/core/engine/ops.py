@@ -1,27 +1,29 @@
-"""The small set of operations every adjustment compiles to, and their packing into arrays for the kernel.
+"""The small set of operations every adjustment compiles to.
 
 Adjustments live in ``core/adjust``, one file each; none of them knows the kernel, and the kernel knows none of them.
 A new adjustment is written with these operations. Wide filters enter as *planes*: coefficients on a proxy of fixed
 size, sampled bilinearly, so that the picture is the same at every output size (fast guided filter, He & Sun 2015).
 """
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from enum import IntEnum
 
 import numpy as np
-from numpy.typing import NDArray
 
 from lenskeep.core.types import Float, Matrix
 
 PARAMS = 12
-PLANES = 4
+PLANES = 6
+TABLES = 3
 TABLE_SIZE = 512
 TABLE_FROM, TABLE_TO = -14.0, 6.0
-"""Tables are indexed by log2 of luminance, from 2^-14 to 2^6."""
+"""Tables of tone are indexed by log2 of luminance, from 2^-14 to 2^6."""
+LIGHT_TO = 1.25
+"""Tables of lightness and of a channel's cube root run from 0 to this."""
 
 
 class Code(IntEnum):
-    """What the kernel can do to a row."""
+    """What the kernel can do to a row. Those from ``TO_LAB`` to ``TO_RGB`` stand between these two."""
 
     BELOW = 0
     """Remember the picture below: starts a step."""
@@ -31,8 +33,8 @@ class Code(IntEnum):
     """Gain from a table at the pixel's own luminance."""
     BASE_TONE = 3
     """Gain from a table at the edge-preserving base a·lg + b."""
-    CHROMA = 4
-    """Scale OKLab a and b."""
+    TOP_BAND = 4
+    """Amplify all that is finer than an edge-preserving base."""
     BAND = 5
     """Amplify the band between two edge-preserving bases."""
     VEIL = 6
@@ -40,32 +42,87 @@ class Code(IntEnum):
     RADIAL = 7
     """Exposure growing from an ellipse outwards."""
     BLEND = 8
-    """Mix with the remembered picture by the region's alpha: ends a step."""
+    """Mix with the remembered picture by the region's alpha and blend mode: ends a step."""
+    RECALL = 9
+    """Go on with a step that a neighbourhood operation had cut in two."""
+    CHANNELS = 10
+    """Each channel's cube root through a table of its own."""
+    LIGHT = 11
+    """rgb = p0·rgb + p1·(p2, p3, p4)·planes: a blurred picture mixed in or added."""
+    PAINT = 12
+    """Each channel mixed with a·lg + b of its own two planes."""
+    FILL = 13
+    """A colour, or a gradient of two, in place of the picture."""
+    SHEET = 14
+    """A sheet (text, overlay, texture) laid over the picture or a rectangle of it."""
+    CUBE = 15
+    """A colour table over encoded sRGB, linear in tetrahedra."""
+    TEXTURE = 16
+    """Gain from a tiled sheet's first channel."""
+    TO_LAB = 20
+    """Linear RGB to OKLab."""
+    AFFINE = 21
+    """(a, b) = 2×2 · (a, b) + offset."""
+    MUTED = 22
+    """Chroma scaled most where it is low, least in skin's hues."""
+    HUES = 23
+    """Turn, chroma and lightness from tables by hue."""
+    TONED = 24
+    """Offsets of a and b from tables by lightness."""
+    LIGHTNESS = 25
+    """Lightness through a table; chroma follows."""
+    SMOOTH = 26
+    """a and b mixed with guided averages over lightness."""
+    TO_RGB = 27
+    """OKLab to linear RGB."""
+    SHARPEN = 40
+    """Unsharp mask of log luminance; looks at neighbours, so it cuts the program in two."""
+
+
+LOCAL = frozenset({Code.SHARPEN})
+
+
+@dataclass(frozen=True)
+class Sheet:
+    """Something to lay over the picture: levels (h, w, 4) float32, premultiplied linear Rec. 2020 and coverage 0…1,
+    each half the size of the one before. ``place`` is (x0, y0, width, height) in 0…1 of the frame, where ``tiled``
+    repeats it.
+    """
+
+    levels: tuple[Float, ...]
+    place: tuple[float, float, float, float] = (0.0, 0.0, 1.0, 1.0)
+    tiled: bool = False
 
 
 @dataclass(frozen=True)
 class Op:
-    """One operation. ``planes`` are (ph, pw) float32 of one proxy size; ``table`` has ``TABLE_SIZE`` log2 gains."""
+    """One operation. ``planes`` are (ph, pw) float32 of one proxy size; ``tables`` have ``TABLE_SIZE`` entries.
+
+    ``cube`` is (n, n, n, 3) float32 indexed by red, green, blue; ``mode`` a blend mode's number.
+    """
 
     code: Code
     params: tuple[float, ...] = ()
     planes: tuple[Float, ...] = ()
-    table: Float | None = None
+    tables: tuple[Float, ...] = ()
+    cube: Float | None = None
+    sheet: Sheet | None = None
+    mode: int = 0
 
 
-@dataclass
-class Program:
-    """Operations packed for the kernel."""
-
-    codes: NDArray[np.int32] = field(default_factory=lambda: np.zeros((0, 2 + PLANES), np.int32))
-    params: Float = field(default_factory=lambda: np.zeros((0, PARAMS), np.float32))
-    planes: Float = field(default_factory=lambda: np.zeros((1, 1, 1), np.float32))
-    tables: Float = field(default_factory=lambda: np.zeros((1, TABLE_SIZE), np.float32))
-
-
-def table_positions() -> Float:
-    """log2 luminance at each table entry, shape (TABLE_SIZE,)."""
+def tone_positions() -> Float:
+    """log2 luminance at each entry of a tone table, shape (TABLE_SIZE,)."""
     return np.linspace(TABLE_FROM, TABLE_TO, TABLE_SIZE, dtype=np.float32)
+
+
+def light_positions() -> Float:
+    """Lightness, or a channel's cube root, at each entry of such a table, shape (TABLE_SIZE,)."""
+    return np.linspace(0.0, LIGHT_TO, TABLE_SIZE, dtype=np.float32)
+
+
+def hue_positions() -> Float:
+    """OKLab hue in radians at each entry of a table by hue, -π … π, shape (TABLE_SIZE,)."""
+    return np.linspace(-np.pi, np.pi, TABLE_SIZE, dtype=np.float32)
 
 
 def matrix_op(matrix: Matrix) -> Op:
@@ -73,41 +130,51 @@ def matrix_op(matrix: Matrix) -> Op:
     return Op(Code.MATRIX, tuple(float(v) for v in np.asarray(matrix).ravel()))
 
 
+def in_lab(*ops: Op) -> list[Op]:
+    """Operations on OKLab, with the way there and back; ``fuse`` takes out what neighbours need only once."""
+    return [Op(Code.TO_LAB), *ops, Op(Code.TO_RGB)]
+
+
+def affine_op(a: tuple[float, float], b: tuple[float, float], offset: tuple[float, float] = (0.0, 0.0)) -> Op:
+    """a' = a[0]·a + a[1]·b + offset[0], b' = b[0]·a + b[1]·b + offset[1]; to be given to ``in_lab``."""
+    return Op(Code.AFFINE, (*a, *b, *offset))
+
+
 def fuse(ops: list[Op]) -> list[Op]:
-    """Multiply neighbouring matrices into one."""
+    """Fewer operations that do the same: neighbouring matrices multiplied, OKLab not left and entered again, steps that
+    cover the whole frame as they are not blended.
+    """
     out: list[Op] = []
-    for op in ops:
-        if op.code is Code.MATRIX and out and out[-1].code is Code.MATRIX:
-            product = np.reshape(op.params, (3, 3)) @ np.reshape(out[-1].params, (3, 3))
-            out[-1] = matrix_op(product)
+    for op in _without_idle_blends(ops):
+        last = out[-1] if out else None
+        if last is not None and op.code is last.code is Code.MATRIX:
+            out[-1] = matrix_op(np.reshape(op.params, (3, 3)) @ np.reshape(last.params, (3, 3)))
+        elif last is not None and op.code is last.code is Code.AFFINE:
+            out[-1] = _composed(last, op)
+        elif last is not None and last.code is Code.TO_RGB and op.code is Code.TO_LAB:
+            out.pop()
         else:
             out.append(op)
     return out
 
 
-def pack(ops: list[Op]) -> Program:
-    """Pack for the kernel. Planes given more than once are stored once. Raises ValueError if plane sizes differ."""
-    planes: list[Float] = []
-    index: dict[int, int] = {}
-    tables: list[Float] = []
-    codes = np.full((len(ops), 2 + PLANES), -1, np.int32)
-    params = np.zeros((len(ops), PARAMS), np.float32)
-    for row, op in enumerate(ops):
-        codes[row, 0] = int(op.code)
-        params[row, : len(op.params)] = op.params
-        if op.table is not None:
-            codes[row, 1] = len(tables)
-            tables.append(op.table)
-        for slot, plane in enumerate(op.planes):
-            if id(plane) not in index:
-                index[id(plane)] = len(planes)
-                planes.append(plane)
-            codes[row, 2 + slot] = index[id(plane)]
-    if len({plane.shape for plane in planes}) > 1:
-        raise ValueError("all planes of a program must have one proxy size")
-    program = Program(codes=codes, params=params)
-    if planes:
-        program.planes = np.ascontiguousarray(np.stack(planes), np.float32)
-    if tables:
-        program.tables = np.ascontiguousarray(np.stack(tables), np.float32)
-    return program
+def _without_idle_blends(ops: list[Op]) -> list[Op]:
+    out: list[Op] = []
+    begun: list[int] = []
+    for op in ops:
+        if op.code is Code.BELOW:
+            begun.append(len(out))
+        if op.code is Code.BLEND and begun:
+            start = begun.pop()
+            if not op.planes and op.params[0] >= 1.0 and op.mode == 0:
+                del out[start]
+                continue
+        out.append(op)
+    return out
+
+
+def _composed(first: Op, second: Op) -> Op:
+    m, k = np.reshape(first.params[:4], (2, 2)), np.reshape(second.params[:4], (2, 2))
+    product = k @ m
+    offset = k @ np.array(first.params[4:6]) + np.array(second.params[4:6])
+    return Op(Code.AFFINE, (*(float(v) for v in product.ravel()), *(float(v) for v in offset)))

@@ -88,3 +88,35 @@ def sample_row(row: Float, left: Float, right: Float, across: Float, dst: Float,
     for i in range(n):
         a = row[left[i]]
         dst[i] = a + across[i] * (row[right[i]] - a)
+
+
+@njit(**JIT)
+def atan2_row(y: Float, x: Float, dst: Float, n: int) -> None:
+    """dst = atan2(y, x) within 1.2e-5 (Abramowitz & Stegun 1964, 4.4.49); 0 where both are 0."""
+    for i in range(n):
+        ay, ax = abs(y[i]), abs(x[i])
+        z = min(ax, ay) / (max(ax, ay) + F(1e-30))
+        q = z * z
+        p = F(0.1801410) + q * (F(-0.0851330) + q * F(0.0208351))
+        p = z * (F(0.9998660) + q * (F(-0.3302995) + q * p))
+        p = F(1.5707964) - p if ay > ax else p
+        p = F(3.1415927) - p if x[i] < F(0.0) else p
+        dst[i] = -p if y[i] < F(0.0) else p
+
+
+@njit(**JIT)
+def smooth(x: Any) -> Any:
+    """3x² - 2x³ of x held to 0…1."""
+    x = min(max(x, F(0.0)), F(1.0))
+    return x * x * (F(3.0) - F(2.0) * x)
+
+
+@njit(**JIT)
+def lookup_row(table: Float, at: Float, start: Any, scale: Any, dst: Float, n: int) -> None:
+    """dst = table read linearly at (at - start)·scale, held to its ends; ``at`` and ``dst`` may be one array."""
+    last = F(table.shape[0] - 1.001)
+    for i in range(n):
+        x = min(max((at[i] - start) * scale, F(0.0)), last)
+        k = np.int32(x)
+        a = table[k]
+        dst[i] = a + (x - F(k)) * (table[k + 1] - a)

@@ -1,0 +1,19 @@
+"""Shared by what is laid over the picture: levels of a sheet, each half the size of the one before."""
+
+import cv2
+import numpy as np
+
+from lenskeep.core.types import Alpha, Float
+
+
+def levels_of(colour: Float, cover: Alpha, least: int = 24) -> tuple[Float, ...]:
+    """Premultiplied levels of ``colour`` (h, w, 3) or (3,), linear Rec. 2020, and ``cover`` (h, w) 0…1."""
+    full = np.empty((*cover.shape, 4), np.float32)
+    full[..., :3] = colour * cover[..., None]
+    full[..., 3] = cover
+    out = [full]
+    while min(out[-1].shape[:2]) >= 2 * least:
+        h, w = out[-1].shape[:2]
+        smaller = cv2.resize(out[-1], (max(1, w // 2), max(1, h // 2)), interpolation=cv2.INTER_AREA)
+        out.append(np.asarray(smaller, np.float32))
+    return tuple(out)

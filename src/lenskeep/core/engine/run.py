@@ -1,0 +1,52 @@
+"""Programs run on strips: row programs one after another, with neighbourhood operations between them."""
+
+import numpy as np
+
+from lenskeep.core.engine.kernel import guide_rows, run_rows
+from lenskeep.core.engine.local import apply_local, reach
+from lenskeep.core.engine.program import Program, Stages
+from lenskeep.core.types import Float, LinearRGB
+
+_NO_ROWS = np.zeros((0, 0), np.float32)
+_NOTHING_BELOW = np.zeros((0, 0, 3), np.float32)
+
+
+def halo_rows(stages: Stages, long_side: int) -> int:
+    """How many rows around a strip its result depends on."""
+    return sum(reach(op, long_side) for op in stages.between)
+
+
+def run_stages(
+    stages: Stages, rgb: LinearRGB, first_row: int, full_height: int, long_side: int, guides: Float | None = None
+) -> LinearRGB:
+    """Run on rows (rows, w, 3) from ``first_row`` of a frame ``full_height`` high; returns them, changed in place where
+    that can be. Rows within ``halo_rows`` of a border that is not the frame's are not right.
+
+    ``guides`` (rows, w) is what masks follow, if ``rgb`` is not the untouched picture.
+    """
+    if guides is None and stages.between:
+        guides = np.empty(rgb.shape[:2], np.float32)
+        guide_rows(rgb, guides)
+    follow = _NO_ROWS if guides is None else guides
+    below = np.empty_like(rgb) if any(stages.recalls) else _NOTHING_BELOW
+    for k, program in enumerate(stages.programs):
+        _run(program, rgb, first_row, full_height, follow, below)
+        if k < len(stages.between):
+            rgb = apply_local(stages.between[k], rgb, long_side)
+    return rgb
+
+
+def _run(program: Program, rgb: LinearRGB, first: int, height: int, guides: Float, below: LinearRGB) -> None:
+    if program.codes.shape[0] or below.shape[0]:
+        run_rows(
+            rgb,
+            first,
+            height,
+            program.codes,
+            program.params,
+            program.planes,
+            program.tables,
+            program.data,
+            guides,
+            below,
+        )
