@@ -12,6 +12,7 @@ from lenskeep.core.regions import Found
 from lenskeep.core.regions.contours import contour_paths
 from lenskeep.core.render import Frame
 from lenskeep.core.types import Alpha, LinearRGB, Mask8
+from lenskeep.files.lettering import letters
 from lenskeep.files.masks import read_mask, write_mask
 from lenskeep.studio.library import Computed
 
@@ -79,4 +80,4 @@ def ready_frame(proxy: LinearRGB, computed: Computed, facts: Facts) -> Frame:
     """A frame for ``compile_plan``; ``proxy`` is at most ``PROXY_SIDE`` long."""
     if max(proxy.shape[:2]) > PROXY_SIDE:
         raise ValueError("the proxy is too large")
-    return Frame(proxy, read_found(computed, facts, proxy), facts.height, facts.width)
+    return Frame(proxy, read_found(computed, facts, proxy), facts.height, facts.width, letters)

@@ -13,6 +13,7 @@ from lenskeep.core.regions import Found
 from lenskeep.core.render import Frame, compile_plan, render
 from lenskeep.core.types import LinearRGB
 from lenskeep.files.jpeg import jpeg_bytes
+from lenskeep.files.lettering import letters
 from lenskeep.files.masks import full_size_mask, write_mask
 from lenskeep.files.photo import Photo, read_photo, to_srgb8
 from lenskeep.files.written import write_whole
@@ -47,7 +48,8 @@ def render_file(path: Path, plan: Plan, out: Path, quality: int) -> Path:
     """Write the finished JPEG as OUT/NAME.jpg and return its path. Raises PhotoProblem."""
     photo, proxy, found = _found(path)
     masks = {name: m.astype(np.float32) / np.float32(255.0) for name, m in found.masks.items()}
-    frame = Frame(proxy, Found(proxy, masks, found.facts, found.pieces, photo_key(path)), photo.height, photo.width)
+    seen = Found(proxy, masks, found.facts, found.pieces, photo_key(path))
+    frame = Frame(proxy, seen, photo.height, photo.width, letters)
     pixels = render(compile_plan(plan, frame), photo.rows, photo.height, photo.width, THREADS)
     target = out / f"{path.stem}.jpg"
     write_whole(target, jpeg_bytes(pixels, quality, photo.exif))

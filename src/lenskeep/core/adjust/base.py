@@ -90,6 +90,8 @@ class Adjustment(BaseModel, ABC):
     help: ClassVar[str]
     needs_picture: ClassVar[bool] = False
     """Whether ``operations`` looks at the picture below (a wide filter)."""
+    per_pixel: ClassVar[bool] = True
+    """Whether it depends on a pixel's colour alone, so that a colour table can hold it."""
     needs_region: ClassVar[bool] = False
     """Whether it looks at where the step works, too."""
 

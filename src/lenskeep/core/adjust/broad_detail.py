@@ -12,6 +12,7 @@ class BroadDetail(Adjustment):
     group: ClassVar[str] = "Detail"
     help: ClassVar[str] = "Gives clouds, folds and hills more body, or flattens them below 0."
     needs_picture: ClassVar[bool] = True
+    per_pixel: ClassVar[bool] = False
     kind: Literal["broad_detail"] = "broad_detail"
     detail: float = amount(-100, 200, label="Broad detail", unit="%")
 

@@ -21,6 +21,7 @@ class Denoise(Adjustment):
     group: ClassVar[str] = "Detail"
     help: ClassVar[str] = "Takes out grain and coloured specks, and leaves edges; start with colour."
     needs_picture: ClassVar[bool] = True
+    per_pixel: ClassVar[bool] = False
     kind: Literal["denoise"] = "denoise"
     lightness: float = amount(0, 100, label="In lightness", unit="%")
     colour: float = amount(0, 100, label="In colour", unit="%")

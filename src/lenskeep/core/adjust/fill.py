@@ -15,6 +15,7 @@ class Fill(Adjustment):
     label: ClassVar[str] = "Colour fill"
     group: ClassVar[str] = "Finish"
     help: ClassVar[str] = "A flat colour or a gradient over the picture; choose how it blends at the step."
+    per_pixel: ClassVar[bool] = False
     kind: Literal["fill"] = "fill"
     cover: float = amount(0, 100, label="Colour fill", unit="%")
     style: Literal["flat", "gradient"] = extra("flat", "Style", "choice")

@@ -12,6 +12,7 @@ class FineDetail(Adjustment):
     group: ClassVar[str] = "Detail"
     help: ClassVar[str] = "Crisps hair, lashes and grass, or smooths them below 0; it lifts grain too."
     needs_picture: ClassVar[bool] = True
+    per_pixel: ClassVar[bool] = False
     kind: Literal["fine_detail"] = "fine_detail"
     detail: float = amount(-100, 200, label="Fine detail", unit="%")
 

@@ -20,6 +20,7 @@ class Glow(Adjustment):
     group: ClassVar[str] = "Detail"
     help: ClassVar[str] = "Lets lights and bright skies bloom into what is around them."
     needs_picture: ClassVar[bool] = True
+    per_pixel: ClassVar[bool] = False
     kind: Literal["glow"] = "glow"
     glow: float = amount(0, 100, label="Glow", unit="%")
     radius: float = amount(0.5, 8, label="Radius", unit="% of side", neutral=2, scales=False, step=0.1)

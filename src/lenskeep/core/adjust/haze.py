@@ -40,6 +40,7 @@ class Haze(Adjustment):
     group: ClassVar[str] = "Detail"
     help: ClassVar[str] = "Below 0 clears haze and pale skies; above adds haze that grows with distance."
     needs_picture: ClassVar[bool] = True
+    per_pixel: ClassVar[bool] = False
     kind: Literal["haze"] = "haze"
     haze: float = amount(-100, 100, label="Haze", unit="%")
 

@@ -13,6 +13,7 @@ class Highlights(Adjustment):
     group: ClassVar[str] = "Light"
     help: ClassVar[str] = "Calms or lifts the bright parts and leaves the detail in them."
     needs_picture: ClassVar[bool] = True
+    per_pixel: ClassVar[bool] = False
     kind: Literal["highlights"] = "highlights"
     highlights: float = amount(-100, 100, label="Highlights", unit="%")
 

@@ -12,6 +12,7 @@ class MediumDetail(Adjustment):
     group: ClassVar[str] = "Detail"
     help: ClassVar[str] = "Brings out texture such as fur, cloth and planks, or calms it below 0."
     needs_picture: ClassVar[bool] = True
+    per_pixel: ClassVar[bool] = False
     kind: Literal["medium_detail"] = "medium_detail"
     detail: float = amount(-100, 200, label="Medium detail", unit="%")
 

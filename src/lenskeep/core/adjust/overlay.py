@@ -22,6 +22,7 @@ class Overlay(Adjustment):
     label: ClassVar[str] = "Overlay"
     group: ClassVar[str] = "Finish"
     help: ClassVar[str] = "A picture of your own over the frame, such as a light leak or paper; choose how it blends."
+    per_pixel: ClassVar[bool] = False
     kind: Literal["overlay"] = "overlay"
     cover: float = amount(0, 100, label="Overlay", unit="%")
     name: str = Field(default="", max_length=120)

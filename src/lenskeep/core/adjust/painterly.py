@@ -51,6 +51,7 @@ class Painterly(Adjustment):
     group: ClassVar[str] = "Finish"
     help: ClassVar[str] = "Lays the picture down in strokes; their size is in per cent of the long side."
     needs_picture: ClassVar[bool] = True
+    per_pixel: ClassVar[bool] = False
     kind: Literal["painterly"] = "painterly"
     painterly: float = amount(0, 100, label="Painterly", unit="%")
     stroke: float = amount(0.3, 1.5, label="Stroke", unit="% of side", neutral=0.6, scales=False, step=0.1)

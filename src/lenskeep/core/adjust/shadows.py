@@ -13,6 +13,7 @@ class Shadows(Adjustment):
     group: ClassVar[str] = "Light"
     help: ClassVar[str] = "Opens or deepens the dark parts and leaves the detail in them."
     needs_picture: ClassVar[bool] = True
+    per_pixel: ClassVar[bool] = False
     kind: Literal["shadows"] = "shadows"
     shadows: float = amount(-100, 100, label="Shadows", unit="%")
 

@@ -20,6 +20,7 @@ class Sharpen(Adjustment):
     help: ClassVar[str] = (
         "Sharpens edges at a radius in hundredths of a per cent of the long side; edges only spares grain."
     )
+    per_pixel: ClassVar[bool] = False
     kind: Literal["sharpen"] = "sharpen"
     sharpen: float = amount(0, 200, label="Sharpen", unit="%")
     radius: float = amount(1, 40, label="Radius", unit="‱", neutral=3, scales=False, step=0.5)

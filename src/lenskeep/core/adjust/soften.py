@@ -12,6 +12,7 @@ class Soften(Adjustment):
     group: ClassVar[str] = "Detail"
     help: ClassVar[str] = "Blurs clouds, water and backgrounds by a radius in per cent of the long side."
     needs_picture: ClassVar[bool] = True
+    per_pixel: ClassVar[bool] = False
     needs_region: ClassVar[bool] = True
     kind: Literal["soften"] = "soften"
     soften: float = amount(0, 100, label="Soften", unit="%")

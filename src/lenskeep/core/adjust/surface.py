@@ -64,6 +64,7 @@ class Surface(Adjustment):
     help: ClassVar[str] = (
         "A texture of paper, canvas or film-like grain over the picture; size in per cent of the long side."
     )
+    per_pixel: ClassVar[bool] = False
     kind: Literal["surface"] = "surface"
     surface: float = amount(0, 100, label="Surface", unit="%")
     pattern: Pattern = extra("paper", "Texture", "choice")

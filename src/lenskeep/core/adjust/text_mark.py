@@ -19,6 +19,7 @@ class TextMark(Adjustment):
     label: ClassVar[str] = "Text mark"
     group: ClassVar[str] = "Finish"
     help: ClassVar[str] = "A line of text, such as a name or a date; its height is in per cent of the long side."
+    per_pixel: ClassVar[bool] = False
     kind: Literal["text_mark"] = "text_mark"
     opacity: float = amount(0, 100, label="Text mark", unit="%")
     text: str = extra("", "Text", "text", maxLength=80)

@@ -17,6 +17,7 @@ class Vignette(Adjustment):
     label: ClassVar[str] = "Vignette"
     group: ClassVar[str] = "Finish"
     help: ClassVar[str] = "Darkens (or lightens) towards the edges, about the frame's middle or about the subject."
+    per_pixel: ClassVar[bool] = False
     kind: Literal["vignette"] = "vignette"
     ev: float = amount(-3, 2, label="Vignette", unit="EV", step=0.05)
     size: float = amount(20, 100, label="Size", unit="%", neutral=70, scales=False)

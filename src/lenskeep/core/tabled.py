@@ -1,0 +1,46 @@
+"""A recipe of per-pixel adjustments as one colour table over encoded sRGB."""
+
+import numpy as np
+
+from lenskeep.core.colour.spaces import REC2020_TO_SRGB, SRGB_TO_REC2020
+from lenskeep.core.colour.transfer import ENCODE8, decode_srgb, encode_srgb
+from lenskeep.core.engine.encode import encode_rows
+from lenskeep.core.facts import Facts, Finding
+from lenskeep.core.plan import make_plan
+from lenskeep.core.recipe import Recipe
+from lenskeep.core.regions import Found
+from lenskeep.core.render import Frame, compile_plan, render_rows
+from lenskeep.core.types import Float
+
+
+class NoTable(ValueError):
+    """The recipe does more than a colour table can hold; the message names the steps."""
+
+
+def colour_table(recipe: Recipe, size: int = 33) -> Float:
+    """(size, size, size, 3) encoded sRGB in 0…1, indexed by red, green and blue.
+
+    Raises NoTable for steps with a region, or that look at more than the pixel's own colour.
+    """
+    plan = make_plan(recipe)
+    if not plan.steps:
+        raise NoTable("This recipe changes nothing.")
+    bad = [s.name for s in plan.steps if not s.region.is_whole or not all(a.per_pixel for a in s.adjustments)]
+    if bad:
+        raise NoTable(
+            "A colour table holds only what looks at a pixel's colour alone, on the whole frame. "
+            f"These steps do more: {', '.join(bad)}."
+        )
+    codes = np.linspace(0.0, 1.0, size, dtype=np.float32)
+    lattice = np.stack(np.meshgrid(codes, codes, codes, indexing="ij"), -1).reshape(size, size * size, 3)
+    picture = np.ascontiguousarray(decode_srgb(lattice) @ SRGB_TO_REC2020.T.astype(np.float32), np.float32)
+    none = Finding(trust=1.0, area=0.0)
+    h, w = picture.shape[:2]
+    found = Found(picture, {}, Facts(detector="", width=w, height=h, subject=none, sky=none))
+    out = render_rows(compile_plan(plan, Frame(picture, found, h, w)), picture.copy())
+    linear = np.asarray(out @ REC2020_TO_SRGB.T.astype(np.float32), np.float32)
+    mapped = np.empty(out.shape, np.uint8)
+    encode_rows(np.ascontiguousarray(out, np.float32), ENCODE8, mapped)
+    inside = ((linear >= 0.0) & (linear <= 1.0)).all(-1, keepdims=True)
+    table = np.where(inside, encode_srgb(linear), mapped.astype(np.float32) / np.float32(255.0))
+    return np.asarray(table, np.float32).reshape(size, size, size, 3)

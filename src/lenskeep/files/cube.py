@@ -1,0 +1,105 @@
+"""Colour tables in .cube files: 1-D or 3-D, with title, domain and comments; read with clear errors, and written.
+
+The format's keywords are LUT_1D_SIZE, LUT_3D_SIZE, DOMAIN_MIN, DOMAIN_MAX and TITLE; what follows a # is a comment; of
+a 3-D table red changes fastest.
+"""
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+import numpy as np
+
+from lenskeep.core.adjust.colour_table import packed_table
+from lenskeep.core.types import Float
+
+MOST_1D, MOST_3D = 65536, 129
+MOST_BYTES = 120_000_000
+
+
+class CubeProblem(ValueError):
+    """A .cube file that can't be used; the message says where and what to do."""
+
+
+@dataclass(frozen=True)
+class Cube:
+    """``entries`` (n, n, n, 3) indexed by red, green, blue, or (n, 3); ``low`` and ``high`` (3,) are the domain."""
+
+    title: str
+    entries: Float
+    low: Float
+    high: Float
+
+    def fields(self, name: str) -> dict[str, object]:
+        """The fields of a colour table adjustment."""
+        return packed_table(self.entries, self.title or name, self.low, self.high)
+
+
+def read_cube(text: str, name: str) -> Cube:
+    """Read a .cube file's text. Raises CubeProblem naming the line."""
+    title, size, dimensions = "", 0, 3
+    low, high = np.zeros(3, np.float32), np.ones(3, np.float32)
+    rows: list[str] = []
+    for number, line in _meant(text):
+        word, _, rest = line.partition(" ")
+        upper = word.upper()
+        if upper == "TITLE":
+            title = rest.strip().strip('"')[:80]
+        elif upper in ("LUT_1D_SIZE", "LUT_3D_SIZE"):
+            dimensions = int(upper[4])
+            size = _size(rest, dimensions, f"{name}, line {number}")
+        elif upper == "DOMAIN_MIN":
+            low = _three(rest, f"{name}, line {number}")
+        elif upper == "DOMAIN_MAX":
+            high = _three(rest, f"{name}, line {number}")
+        elif upper[0].isalpha():
+            continue  # keywords of other makers: they say nothing of the entries
+        else:
+            rows.append(line)
+    if size == 0:
+        raise CubeProblem(f"{name} does not say its size (LUT_3D_SIZE or LUT_1D_SIZE). Is it a .cube file?")
+    if (low >= high).any():
+        raise CubeProblem(f"{name}: DOMAIN_MAX must be larger than DOMAIN_MIN in every channel.")
+    wanted = size**dimensions
+    if len(rows) != wanted:
+        raise CubeProblem(f"{name} should hold {wanted:,} colours and holds {len(rows):,}. Export it again.")
+    try:
+        values = np.array(" ".join(rows).split(), np.float64)
+    except ValueError as error:
+        raise CubeProblem(f"{name} holds something that is not a number: {str(error)[-60:]}") from error
+    if values.size != 3 * wanted or not np.isfinite(values).all():
+        raise CubeProblem(f"{name}: every colour needs three numbers. Export it again.")
+    entries = values.astype(np.float32).reshape(-1, 3)
+    if dimensions == 3:
+        entries = entries.reshape(size, size, size, 3).transpose(2, 1, 0, 3)
+    return Cube(title, np.ascontiguousarray(entries), low, high)
+
+
+def _meant(text: str) -> Iterator[tuple[int, str]]:
+    for number, line in enumerate(text.lstrip("\ufeff").splitlines(), 1):
+        plain = " ".join(line.split("#", 1)[0].split())
+        if plain:
+            yield number, plain
+
+
+def _size(text: str, dimensions: int, where: str) -> int:
+    most = MOST_3D if dimensions == 3 else MOST_1D
+    if not text.strip().isdigit() or not 2 <= int(text) <= most:
+        raise CubeProblem(f"{where}: the size must be a whole number from 2 to {most}.")
+    return int(text)
+
+
+def _three(text: str, where: str) -> Float:
+    try:
+        values = np.array(text.split(), np.float32)
+    except ValueError:
+        values = np.empty(0, np.float32)
+    if values.shape != (3,) or not np.isfinite(values).all():
+        raise CubeProblem(f"{where}: three numbers are needed here.")
+    return values
+
+
+def write_cube(entries: Float, title: str) -> str:
+    """The text of a 3-D .cube file for (n, n, n, 3) indexed by red, green, blue."""
+    lines = [f'TITLE "{title.replace(chr(34), chr(39))}"', f"LUT_3D_SIZE {entries.shape[0]}", ""]
+    lines += [f"{r:.6f} {g:.6f} {b:.6f}" for r, g, b in entries.transpose(2, 1, 0, 3).reshape(-1, 3)]
+    return "\n".join(lines) + "\n"

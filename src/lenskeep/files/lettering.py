@@ -1,0 +1,27 @@
+"""Lettering for text marks, in the typefaces that ship with the interface (SIL OFL)."""
+
+from functools import lru_cache
+from importlib.resources import files
+
+import numpy as np
+from PIL import Image, ImageDraw, ImageFont
+
+from lenskeep.core.types import Alpha
+
+FACES = {"plain": "atkinson-400.woff2", "bold": "atkinson-600.woff2", "display": "bricolage.woff2"}
+
+
+@lru_cache(maxsize=6)
+def _font(face: str, size: int) -> ImageFont.FreeTypeFont:
+    with (files("lenskeep") / "web" / "static" / "fonts" / FACES[face]).open("rb") as handle:
+        return ImageFont.truetype(handle, size)
+
+
+@lru_cache(maxsize=16)
+def letters(text: str, face: str, height: int) -> Alpha:
+    """A line of text as coverage (height, width) 0…1, as wide as it needs."""
+    font = _font(face, round(height * 0.76))
+    width = max(1, round(font.getlength(text)) + height // 6)
+    image = Image.new("L", (width, height), 0)
+    ImageDraw.Draw(image).text((height // 12, height * 0.74), text, fill=255, font=font, anchor="ls")
+    return np.asarray(image, np.float32) / np.float32(255.0)
