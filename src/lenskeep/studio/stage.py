@@ -1,7 +1,7 @@
 """Pictures for the Bench: frames kept ready in memory, rendered with a recipe that is being changed."""
 
 from collections import OrderedDict
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from threading import Lock
 from typing import Literal
 
@@ -9,13 +9,14 @@ import cv2
 import numpy as np
 
 from lenskeep.core.detect.find import DETECTOR
+from lenskeep.core.engine.kernel import guide_rows
 from lenskeep.core.engine.planes import PROXY_SIDE
 from lenskeep.core.measure.pull import Pull, pull
 from lenskeep.core.plan import make_plan
 from lenskeep.core.recipe import Recipe
 from lenskeep.core.regions.contours import contour_paths, grey, tinted
-from lenskeep.core.render import Frame, compile_plan, region_alpha, render, render_rows
-from lenskeep.core.types import SRGB8, Alpha, LinearRGB
+from lenskeep.core.render import Compiled, Frame, compile_plan, compile_steps, region_alpha, render, render_rows
+from lenskeep.core.types import SRGB8, Alpha, Float, LinearRGB
 from lenskeep.files.jpeg import preview_jpeg
 from lenskeep.files.photo import read_photo, to_srgb8
 from lenskeep.store import frames
@@ -47,10 +48,27 @@ def step_alpha(frame: Frame, recipe: Recipe, step_id: str) -> Alpha:
 
 @dataclass
 class Staged:
-    """A frame ready for rendering at one size."""
+    """A frame ready for rendering at one size; ``under`` keeps what lies below the step that was changed last."""
 
     picture: LinearRGB
     frame: Frame
+    under: tuple[str, LinearRGB] | None = None
+    guides: Float = field(init=False)
+
+    def __post_init__(self) -> None:
+        self.guides = np.empty(self.picture.shape[:2], np.float32)
+        guide_rows(self.picture, self.guides)
+
+    def below(self, compiled: Compiled, first: int) -> LinearRGB:
+        """The picture below step ``first``, rendered once for as long as the steps below stay as they are."""
+        if first == 0:
+            return self.picture
+        key = compiled.histories[first]
+        held = self.under
+        if held is None or held[0] != key:
+            held = (key, render_rows(compiled.stages(0, first), self.picture.copy(), self.guides))
+            self.under = held
+        return held[1]
 
 
 class Stage:
@@ -103,7 +121,7 @@ class Stage:
         if view == "grey" and step_id:
             alpha = step_alpha(staged.frame, recipe, step_id)
             return preview_jpeg(grey(alpha, *staged.picture.shape[:2]), QUALITY)
-        pixels = self._finished(staged, recipe)
+        pixels = self.finished(staged, recipe, step_id)
         if view == "tint" and step_id:
             index = [s.id for s in recipe.steps].index(step_id)
             alpha = step_alpha(staged.frame, recipe, step_id)
@@ -124,8 +142,11 @@ class Stage:
         return pull(staged.picture, mask), pull(after, mask)
 
     @staticmethod
-    def _finished(staged: Staged, recipe: Recipe) -> SRGB8:
-        program = compile_plan(make_plan(recipe), staged.frame)
+    def finished(staged: Staged, recipe: Recipe, changing: str | None = None) -> SRGB8:
+        """The finished picture; what lies below the step that is ``changing`` is kept for the next time."""
+        compiled = compile_steps(make_plan(recipe), staged.frame)
+        first = compiled.ids.index(changing) if changing in compiled.ids else 0
+        base = staged.below(compiled, first)
         h, w = staged.picture.shape[:2]
         threads = 2 if h * w > 300_000 else 1
-        return render(program, lambda a, b: np.ascontiguousarray(staged.picture[a:b]).copy(), h, w, threads)
+        return render(compiled.stages(first), lambda a, b: base[a:b].copy(), h, w, threads, staged.guides)

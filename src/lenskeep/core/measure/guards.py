@@ -1,0 +1,142 @@
+"""Guards: what can go wrong in a picture, as maps and figures.
+
+Clipped, crushed, out of gamut, skin drift, edge glow and visible seam: all compare the finished picture with the
+untouched one, at screen size. A map is 0…1 where the fault lies; a figure says how much, in the unit of its guard;
+over its limit the guard warns.
+"""
+
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+
+from lenskeep.core.colour.oklab import to_oklab
+from lenskeep.core.colour.spaces import REC2020_TO_SRGB
+from lenskeep.core.colour.transfer import decode_srgb
+from lenskeep.core.types import Alpha, Float, LinearRGB
+
+
+@dataclass(frozen=True)
+class Guard:
+    """A guard as the interface shows it."""
+
+    label: str
+    help: str
+    unit: str
+    limit: float
+
+
+GUARDS: dict[str, Guard] = {
+    "clipped": Guard("Clipped", "Highlights that lost all detail, as a share of the frame.", "%", 1.0),
+    "crushed": Guard("Crushed", "Shadows that lost all detail, as a share of the frame.", "%", 1.0),
+    "gamut": Guard("Out of gamut", "Colours stronger than the output can hold; they are paled.", "%", 1.0),
+    "skin": Guard("Skin drift", "How far skin moved in colour, as ΔE(OK) times 100.", "ΔE", 5.0),
+    "glow": Guard("Edge glow", "Light or dark rims along a region's border, in lightness.", "L", 2.5),
+    "seam": Guard("Seam", "A border in the adjustment where the picture has none, in lightness.", "L", 4.0),
+}
+BLACK, WHITE = (float(v) for v in decode_srgb(np.array([1.5, 254.5], np.float32) / 255))
+GAMUT_SLACK = 4e-3
+GLOW_NEAR, GLOW_FAR = 0.006, 0.025
+SEAM_SPAN = 0.004
+EDGE_SHARE = 1.0
+"""How much change of the adjustment an edge of the picture excuses, per change of lightness there."""
+LEAST_BORDER = 20
+
+
+@dataclass(frozen=True)
+class Faults:
+    """Figures and maps (h, w) 0…1 by guard."""
+
+    figures: dict[str, float]
+    maps: dict[str, Alpha]
+
+
+def faults(before: LinearRGB, after: LinearRGB, skin: Alpha, regions: list[Alpha]) -> Faults:
+    """What is wrong with ``after`` (h, w, 3), made of ``before``; ``skin`` and ``regions`` of steps are (h, w) 0…1."""
+    old, new = to_oklab(before), to_oklab(after)
+    srgb = after @ REC2020_TO_SRGB.T.astype(np.float32)
+    maps = {
+        "clipped": (srgb.min(-1) >= WHITE).astype(np.float32),
+        "crushed": (srgb.max(-1) <= BLACK).astype(np.float32),
+        "gamut": _beyond(srgb),
+        "skin": np.asarray(np.linalg.norm(new - old, axis=-1) * (skin > 0.5) * 100.0, np.float32),
+    }
+    figures = {name: 100.0 * float(maps[name].mean()) for name in ("clipped", "crushed", "gamut")}
+    figures["skin"] = float(maps["skin"][skin > 0.5].mean()) if (skin > 0.5).sum() >= 30 else 0.0
+    maps["skin"] = np.clip(maps["skin"] / (2.0 * GUARDS["skin"].limit), 0.0, 1.0)
+    moved = np.asarray(100.0 * (new[..., 0] - old[..., 0]), np.float32)
+    light = np.asarray(100.0 * old[..., 0], np.float32)
+    figures["glow"], maps["glow"] = _glow(moved, light, regions)
+    figures["seam"], maps["seam"] = _seam(moved, light, regions)
+    return Faults({k: round(v, 2) for k, v in figures.items()}, maps)
+
+
+def _beyond(srgb: LinearRGB) -> Alpha:
+    """Colours that no sRGB value holds, apart from sheer light over white."""
+    high = np.maximum(srgb.max(-1), 1.0)[..., None]
+    inside = srgb / high  # over white, only what is left of the colour counts
+    return np.asarray(inside.min(-1) < -GAMUT_SLACK, np.float32)
+
+
+def _bands(region: Alpha, long_side: int) -> list[tuple[np.ndarray, np.ndarray]]:
+    """(near, far) of a region's border as masks, outside it and inside."""
+    inside = (region > 0.5).astype(np.uint8)
+    out = cv2.distanceTransform(1 - inside, cv2.DIST_L2, 5)
+    within = cv2.distanceTransform(inside, cv2.DIST_L2, 5)
+    near, far = max(GLOW_NEAR * long_side, 2.0), max(GLOW_FAR * long_side, 6.0)
+    pairs = []
+    for distance, own in ((out, region < 0.1), (within, region > 0.9)):
+        pairs.append(((distance > 0) & (distance <= near) & own, (distance > 1.6 * near) & (distance <= far) & own))
+    return pairs
+
+
+def _glow(moved: Float, light: Float, regions: list[Alpha]) -> tuple[float, Alpha]:
+    """Overshoot: how much more a narrow band beside a border moved than the ground of like lightness behind it."""
+    worst, where = 0.0, np.zeros(moved.shape, np.float32)
+    long_side = max(moved.shape)
+    radius = max(2, round(GLOW_FAR * long_side))
+    for region in regions:
+        for near, far in _bands(region, long_side):
+            if near.sum() < LEAST_BORDER or far.sum() < LEAST_BORDER:
+                continue
+            # what lies behind, averaged over places of like lightness nearby
+            expected = _local_mean(moved, far, radius)
+            alike = np.abs(light - _local_mean(light, far, radius)) < 12.0
+            usable = near & alike & (expected > -900)
+            if usable.sum() < LEAST_BORDER:
+                continue
+            # along a few pixels of border together, so that texture that was lifted is no rim
+            extra = np.where(usable, np.abs(_local_mean(moved - expected, usable, 3)), 0.0)
+            where = np.maximum(where, np.clip(extra / (2.0 * GUARDS["glow"].limit), 0, 1).astype(np.float32))
+            worst = max(worst, float(np.percentile(extra[usable], 90)))
+    return worst, where
+
+
+def _local_mean(plane: Float, among: np.ndarray, radius: int) -> Float:
+    """Mean of ``plane`` over the pixels ``among`` within ``radius``; -999 where there are none."""
+    size = (2 * radius + 1, 2 * radius + 1)
+    weight = among.astype(np.float32)
+    share = cv2.boxFilter(weight, cv2.CV_32F, size)
+    total = cv2.boxFilter(plane * weight, cv2.CV_32F, size)
+    return np.asarray(np.where(share > 1e-6, total / np.maximum(share, 1e-6), -999.0), np.float32)
+
+
+def _seam(moved: Float, light: Float, regions: list[Alpha]) -> tuple[float, Alpha]:
+    """Steps of the adjustment across a region's border that no edge of the picture excuses: their 95th percentile."""
+    span = max(1, round(SEAM_SPAN * max(moved.shape)))
+    border = np.zeros(moved.shape, bool)
+    kernel = np.ones((2 * span + 1, 2 * span + 1), np.uint8)
+    for region in regions:
+        hard = (region > 0.5).astype(np.uint8)
+        border |= cv2.dilate(hard, kernel) != cv2.erode(hard, kernel)
+    if border.sum() < LEAST_BORDER:
+        return 0.0, np.zeros(moved.shape, np.float32)
+    step = _range(moved, kernel) - EDGE_SHARE * _range(light, kernel)
+    fault = np.asarray(np.where(border, np.maximum(step, 0.0), 0.0), np.float32)
+    figure = float(np.percentile(fault[border], 95))
+    return figure, np.asarray(np.clip(fault / (2.0 * GUARDS["seam"].limit), 0, 1), np.float32)
+
+
+def _range(plane: Float, kernel: np.ndarray) -> Float:
+    calm = cv2.GaussianBlur(plane, (0, 0), 0.7)
+    return np.asarray(cv2.dilate(calm, kernel) - cv2.erode(calm, kernel), np.float32)

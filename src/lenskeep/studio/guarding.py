@@ -1,0 +1,94 @@
+"""Guards and histograms of a frame on the Bench: figures, which step causes a fault, faults shown on the picture."""
+
+from typing import Any
+
+import cv2
+import numpy as np
+
+from lenskeep.core.measure.guards import GUARDS, Faults, faults
+from lenskeep.core.measure.histogram import histograms
+from lenskeep.core.plan import make_plan
+from lenskeep.core.recipe import Recipe
+from lenskeep.core.render import Compiled, compile_steps, render_rows
+from lenskeep.core.types import SRGB8, Alpha, LinearRGB
+from lenskeep.files.jpeg import preview_jpeg
+from lenskeep.files.photo import to_srgb8
+from lenskeep.studio.stage import KEY_SIDE, QUALITY, WITNESS_SIDE, Stage, Staged, step_alpha
+
+LEAST_GROWTH = 0.1
+"""As a share of its limit, how much a figure must have grown by the recipe before its guard warns."""
+STRIPE = 5
+MARK, BETWEEN = (255, 176, 0), (32, 34, 32)
+
+
+def _sized(alpha: Alpha, staged: Staged) -> Alpha:
+    h, w = staged.picture.shape[:2]
+    return np.asarray(cv2.resize(alpha, (w, h), interpolation=cv2.INTER_LINEAR), np.float32)
+
+
+def _regions(staged: Staged, recipe: Recipe, ids: list[str]) -> list[Alpha]:
+    """Where the steps that do not cover the whole frame work."""
+    own = [i for i in ids if not recipe.region_of(recipe.step(i)).is_whole]
+    return [_sized(step_alpha(staged.frame, recipe, i), staged) for i in own]
+
+
+def _after(staged: Staged, compiled: Compiled, count: int) -> LinearRGB:
+    return render_rows(compiled.stages(0, count), staged.picture.copy(), staged.guides)
+
+
+def measures(stage: Stage, frame_id: int, recipe: Recipe, step_id: str | None) -> dict[str, Any]:
+    """Histograms of the finished frame and of one step's region, and every guard with the step that causes it."""
+    staged = stage.ready(frame_id, WITNESS_SIDE)
+    compiled = compile_steps(make_plan(recipe), staged.frame)
+    finished = _after(staged, compiled, len(compiled.steps))
+    pixels = to_srgb8(finished)
+    out: dict[str, Any] = {"histogram": histograms(pixels), "region": None}
+    if step_id and any(s.id == step_id for s in recipe.steps):
+        out["region"] = histograms(pixels, _sized(step_alpha(staged.frame, recipe, step_id), staged))
+    skin = _sized(staged.frame.found.mask("skin"), staged)
+    before = faults(staged.picture, staged.picture, skin, []).figures
+    found = faults(staged.picture, finished, skin, _regions(staged, recipe, compiled.ids)).figures
+    warned = [
+        name
+        for name, guard in GUARDS.items()
+        if found[name] > guard.limit and found[name] - before[name] > LEAST_GROWTH * guard.limit
+    ]
+    causes = _causes(staged, recipe, compiled, skin, warned, before) if warned else {}
+    out["guards"] = [
+        {"name": name, "figure": found[name], "before": before[name], "warns": name in warned, "step": causes.get(name)}
+        for name in GUARDS
+    ]
+    return out
+
+
+def _causes(
+    staged: Staged, recipe: Recipe, compiled: Compiled, skin: Alpha, warned: list[str], start: dict[str, float]
+) -> dict[str, str]:
+    """The id of the step with which each guard's figure grew most."""
+    last = start
+    grown: dict[str, dict[str, float]] = {name: {} for name in warned}
+    for count, step in enumerate(compiled.ids, 1):
+        regions = _regions(staged, recipe, compiled.ids[:count])
+        now = faults(staged.picture, _after(staged, compiled, count), skin, regions).figures
+        for name in warned:
+            grown[name][step] = now[name] - last[name]
+        last = now
+    return {name: max(by_step, key=lambda step: by_step[step]) for name, by_step in grown.items()}
+
+
+def shown(stage: Stage, frame_id: int, recipe: Recipe, guard: str, side: int = KEY_SIDE) -> bytes:
+    """A JPEG of the finished frame with a guard's faults striped. Raises KeyError for an unknown guard."""
+    staged = stage.ready(frame_id, side)
+    compiled = compile_steps(make_plan(recipe), staged.frame)
+    finished = _after(staged, compiled, len(compiled.steps))
+    skin = _sized(staged.frame.found.mask("skin"), staged)
+    seen: Faults = faults(staged.picture, finished, skin, _regions(staged, recipe, compiled.ids))
+    return preview_jpeg(striped(to_srgb8(finished), seen.maps[guard]), QUALITY)
+
+
+def striped(pixels: SRGB8, where: Alpha) -> SRGB8:
+    """The picture with diagonal stripes over it, which stand out on bright and on dark ground."""
+    y, x = np.mgrid[: pixels.shape[0], : pixels.shape[1]]
+    stripes = np.where((((x + y) // STRIPE) % 2 == 0)[..., None], np.float32(MARK), np.float32(BETWEEN))
+    share = np.clip(where * 1.5, 0.0, 0.9)[..., None]
+    return np.asarray(np.rint(pixels + share * (stripes - pixels)), np.uint8)

@@ -1,0 +1,86 @@
+import numpy as np
+import pytest
+
+from lenskeep.core.measure.guards import GUARDS, faults
+from lenskeep.core.measure.histogram import histograms
+from tests.core.test_adjust import linear_scene
+
+H, W = 240, 360
+
+
+def ground(value: float = 0.2) -> np.ndarray:
+    return np.full((H, W, 3), value, np.float32)
+
+
+def disc(soft: float = 2.0) -> np.ndarray:
+    y, x = np.mgrid[:H, :W]
+    return np.clip((70 - np.hypot(x - W / 2, y - H / 2)) / soft + 0.5, 0, 1).astype(np.float32)
+
+
+NO_SKIN = np.zeros((H, W), np.float32)
+
+
+def test_an_untouched_picture_has_no_fault_but_what_was_in_it():
+    picture = linear_scene()
+    found = faults(picture, picture, np.ones(picture.shape[:2], np.float32), [])
+    assert found.figures.keys() == found.maps.keys() == GUARDS.keys()
+    assert all(found.figures[name] == 0 for name in ("skin", "glow", "seam", "gamut"))
+
+
+def test_shares_of_clipped_and_crushed_pixels_are_counted():
+    after = ground()
+    after[:24] = 1.2
+    after[24:36] = 0.0
+    found = faults(ground(), after, NO_SKIN, [])
+    assert found.figures["clipped"] == pytest.approx(10.0) and found.figures["crushed"] == pytest.approx(5.0)
+    assert found.maps["clipped"][:24].min() == 1 and found.maps["clipped"][24:].max() == 0
+
+
+def test_a_colour_srgb_cannot_hold_is_found_and_light_over_white_is_not():
+    after = ground()
+    after[:120] = (0.1, 0.5, 0.05)  # a green of Rec. 2020
+    after[120:] = 1.8
+    found = faults(ground(), after, NO_SKIN, [])
+    assert found.figures["gamut"] == pytest.approx(50.0)
+
+
+def test_skin_drift_is_measured_inside_skin_alone():
+    after = ground()
+    after[:, : W // 2] = (0.30, 0.2, 0.1)
+    skin = NO_SKIN.copy()
+    skin[:, W // 2 :] = 1
+    assert faults(ground(), after, skin, []).figures["skin"] == 0
+    assert faults(ground(), after, 1 - skin, []).figures["skin"] > GUARDS["skin"].limit
+
+
+def test_a_rim_along_a_border_is_edge_glow_and_an_even_lift_is_not():
+    region = disc()
+    picture = ground() * (0.5 + 2.5 * (region > 0.5))[..., None].astype(np.float32)
+    lifted = picture * (1 + 0.5 * region)[..., None]
+    assert faults(picture, lifted, NO_SKIN, [region]).figures["glow"] < 1.0
+    y, x = np.mgrid[:H, :W]
+    rim = np.exp(-(((np.hypot(x - W / 2, y - H / 2) - 72) / 2.0) ** 2))
+    haloed = lifted * (1 + 0.6 * rim)[..., None].astype(np.float32)
+    found = faults(picture, haloed, NO_SKIN, [region])
+    assert found.figures["glow"] > GUARDS["glow"].limit
+    assert found.maps["glow"][120, W // 2 + 72] > found.maps["glow"][120, W // 2]
+
+
+def test_a_hard_border_where_the_picture_has_none_is_a_seam_and_a_soft_one_or_a_true_edge_is_not():
+    hard, soft = disc(0.5), disc(80)
+    flat = ground()
+    assert faults(flat, flat * (1 + hard)[..., None], NO_SKIN, [hard]).figures["seam"] > GUARDS["seam"].limit
+    assert faults(flat, flat * (1 + soft)[..., None], NO_SKIN, [soft]).figures["seam"] < GUARDS["seam"].limit
+    edged = ground() * (0.3 + 2 * hard)[..., None]
+    assert faults(edged, edged * (1 + hard)[..., None], NO_SKIN, [hard]).figures["seam"] < 1.0
+
+
+def test_histograms_add_up_and_follow_their_region():
+    pixels = np.full((40, 60, 3), 20, np.uint8)
+    pixels[:, 30:] = (250, 120, 10)
+    whole = histograms(pixels)
+    assert all(sum(bins) == pytest.approx(1, abs=1e-3) for bins in whole.values())
+    region = np.zeros((40, 60), np.float32)
+    region[:, 30:] = 1
+    assert histograms(pixels, region)["red"][250 // 4] == 1
+    assert sum(histograms(pixels, np.zeros((40, 60), np.float32))["light"]) == 0
