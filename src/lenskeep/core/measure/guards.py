@@ -34,7 +34,7 @@ GUARDS: dict[str, Guard] = {
     "glow": Guard("Edge glow", "Light or dark rims along a region's border, in lightness.", "L", 2.5),
     "seam": Guard("Seam", "A border in the adjustment where the picture has none, in lightness.", "L", 4.0),
 }
-BLACK, WHITE = (float(v) for v in decode_srgb(np.array([1.5, 254.5], np.float32) / 255))
+BLACK, WHITE = (float(v) for v in decode_srgb(np.array([1.5 / 255, 254.5 / 255], np.float32)))
 GAMUT_SLACK = 4e-3
 GLOW_NEAR, GLOW_FAR = 0.006, 0.025
 SEAM_SPAN = 0.004
