@@ -84,6 +84,18 @@ def remove_adjustment(recipe: Recipe, step_id: str, index: int) -> Recipe:
     return change_steps(recipe, lambda steps: steps[at]["adjustments"].pop(index))  # type: ignore[arg-type, return-value]
 
 
+def set_fields(recipe: Recipe, step_id: str, index: int, fields: dict[str, Any]) -> Recipe:
+    """Set several fields of one adjustment at once, such as those of a file that was brought in."""
+    at = index_of(recipe, step_id)
+    if not 0 <= index < len(recipe.steps[at].adjustments):
+        raise EditProblem("This adjustment is no longer in the step.")
+    return change_steps(recipe, lambda steps: steps[at]["adjustments"][index].update(fields))
+
+
+LISTS = ("points",)
+"""Lists that are set as a whole, by their name at the end of a path."""
+
+
 def set_values(recipe: Recipe, values: dict[str, Any]) -> Recipe:
     """Set values by path: ``strength``, ``name``, ``steps/ID/strength``, ``steps/ID/adjustments/0/ev`` and so on.
 
@@ -99,7 +111,9 @@ def set_values(recipe: Recipe, values: dict[str, Any]) -> Recipe:
                     place = place[index_of(recipe, part)] if place is data["steps"] else place[int(part)]
                 else:
                     place = place[part]
-            if not isinstance(place, dict) or last not in place or isinstance(place[last], dict | list):
+            if not isinstance(place, dict) or last not in place or isinstance(place[last], dict):
+                raise KeyError(last)
+            if isinstance(place[last], list) != (isinstance(value, list) and last in LISTS):
                 raise KeyError(last)
             place[last] = value
         except EditProblem:

@@ -65,6 +65,7 @@ CHANGES: dict[str, tuple[str, Callable[[Recipe, Values], Recipe]]] = {
         "bringing in an image",
         lambda r, v: regions.set_image(r, _step(v), _index(v), str(v["name"]), str(v["png"])),
     ),
+    "set-file": ("bringing in a file", lambda r, v: edit.set_fields(r, _step(v), _index(v), _plain(v, "fields"))),
     "share": ("sharing a region", lambda r, v: regions.share_region(r, _step(v), str(v.get("name", "")), str(v["id"]))),
     "use-shared": (
         "using a shared region",

@@ -27,7 +27,7 @@ class Guard:
 
 
 GUARDS: dict[str, Guard] = {
-    "clipped": Guard("Clipped", "Highlights that lost all detail, as a share of the frame.", "%", 1.0),
+    "clipped": Guard("Clipped", "Highlights without detail in two of three channels, as a share of the frame.", "%", 1.0),
     "crushed": Guard("Crushed", "Shadows that lost all detail, as a share of the frame.", "%", 1.0),
     "gamut": Guard("Out of gamut", "Colours stronger than the output can hold; they are paled.", "%", 1.0),
     "skin": Guard("Skin drift", "How far skin moved in colour, as ΔE(OK) times 100.", "ΔE", 5.0),
@@ -56,7 +56,7 @@ def faults(before: LinearRGB, after: LinearRGB, skin: Alpha, regions: list[Alpha
     old, new = to_oklab(before), to_oklab(after)
     srgb = after @ REC2020_TO_SRGB.T.astype(np.float32)
     maps = {
-        "clipped": (srgb.min(-1) >= WHITE).astype(np.float32),
+        "clipped": (np.median(srgb, -1) >= WHITE).astype(np.float32),
         "crushed": (srgb.max(-1) <= BLACK).astype(np.float32),
         "gamut": _beyond(srgb),
         "skin": np.asarray(np.linalg.norm(new - old, axis=-1) * (skin > 0.5) * 100.0, np.float32),

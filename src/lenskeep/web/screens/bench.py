@@ -1,7 +1,7 @@
 """The Bench: the shoot's draft recipe as lanes, its key frame and witnesses rendered with every change."""
 
 from collections.abc import Mapping
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any, Literal, get_args
 
 from fastapi import APIRouter, Form, Request, UploadFile
 from fastapi.responses import HTMLResponse, JSONResponse, RedirectResponse, Response
@@ -9,19 +9,21 @@ from pydantic import BaseModel, Field
 
 from lenskeep.core import edit
 from lenskeep.core.adjust import KINDS, Adjustment
-from lenskeep.core.recipe import Recipe
+from lenskeep.core.measure.guards import GUARDS
+from lenskeep.core.recipe import BlendMode, Recipe
 from lenskeep.core.regions import PART_KINDS, Part
 from lenskeep.core.regions.image import image_text
 from lenskeep.core.regions.sentence import part_names
 from lenskeep.files.masks import mask_of_upload
 from lenskeep.store import frames, recipes, shoots
-from lenskeep.studio import bench, looks, pointing
+from lenskeep.studio import bench, guarding, looks, pointing
+from lenskeep.studio.brought import picture_fields, table_fields
 from lenskeep.studio.stage import KEY_SIDE, WITNESS_SIDE
 from lenskeep.web.present import page, swatch
 from lenskeep.web.studio_of import InStudio, Studio, shoot_or_404
 
 router = APIRouter()
-MOST_MASK_BYTES = 40_000_000
+MOST_MASK_BYTES, MOST_FILE_BYTES = 40_000_000, 120_000_000
 COMBINE = ("add", "take away", "only within")
 
 
@@ -44,7 +46,10 @@ def _lanes(studio: Studio, shoot_id: int, opened: str | None = None) -> dict[str
         "users": {rid: draft.recipe.users(rid) for rid in draft.recipe.regions},
         "combine": COMBINE,
         "opened": opened,
-        "groups": _grouped(KINDS),
+        "groups": _described(),
+        "used": _used(draft.recipe),
+        "modes": get_args(BlendMode),
+        "guards": GUARDS,
         "book": recipes.newest_versions(studio.library.db),
     }
 
@@ -55,6 +60,18 @@ def _grouped(kinds: Mapping[str, type[Part] | type[Adjustment]]) -> dict[str, li
     for kind, cls in kinds.items():
         out.setdefault(cls.group, []).append((kind, cls.label))
     return out
+
+
+def _described() -> dict[str, list[tuple[str, str, str]]]:
+    """(kind, label, help) of every adjustment by group."""
+    grouped = _grouped(KINDS)
+    return {group: [(kind, label, KINDS[kind].help) for kind, label in own] for group, own in grouped.items()}
+
+
+def _used(recipe: Recipe) -> list[tuple[str, str, str]]:
+    """The adjustments in use, in the registry's order."""
+    used = {a.kind for step in recipe.steps for a in step.adjustments}
+    return [(kind, cls.label, cls.help) for kind, cls in KINDS.items() if kind in used]
 
 
 @router.get("/shoots/{shoot_id}/bench", response_class=HTMLResponse)
@@ -141,10 +158,31 @@ async def image(
     return page(request, "bench/lanes.html", _lanes(studio, shoot_id, step))
 
 
+@router.post("/shoots/{shoot_id}/bench/file", response_class=HTMLResponse)
+async def file(
+    request: Request,
+    studio: InStudio,
+    shoot_id: int,
+    file: UploadFile,
+    step: Annotated[str, Form()],
+    index: Annotated[int, Form()],
+    kind: Annotated[Literal["table", "picture"], Form()],
+) -> HTMLResponse:
+    """A .cube table or a picture for an adjustment; answers with the lanes."""
+    name = (file.filename or kind)[-120:]
+    data = await file.read(MOST_FILE_BYTES)
+    fields = table_fields(data, name) if kind == "table" else picture_fields(data, name)
+    bench.change(studio.library, shoot_id, "set-file", {"step": step, "index": index, "fields": fields})
+    return page(request, "bench/lanes.html", _lanes(studio, shoot_id, step))
+
+
+Given = float | bool | str | list[tuple[float, float]]
+
+
 class Values(BaseModel):
     """Values by path, as ``core.edit.set_values`` takes them, and what to call the change."""
 
-    values: dict[str, float | bool | str] = Field(max_length=40)
+    values: dict[str, Given] = Field(max_length=40)
     did: str = Field(default="a change", max_length=60)
 
 
@@ -165,8 +203,9 @@ class Wanted(BaseModel):
     view: Literal["finished", "original", "tint", "grey"] = "finished"
     step: str | None = None
     draft: bool = False
+    guard: Literal["clipped", "crushed", "gamut", "skin", "glow", "seam"] | None = None
     tint: str | None = Field(default=None, pattern="^#[0-9a-fA-F]{6}$")
-    values: dict[str, float | bool | str] = Field(default={}, max_length=40)
+    values: dict[str, Given] = Field(default={}, max_length=40)
 
 
 SIDES = {"key": KEY_SIDE, "witness": WITNESS_SIDE, "thumb": WITNESS_SIDE}
@@ -187,8 +226,21 @@ def picture(studio: InStudio, shoot_id: int, wanted: Wanted) -> Response:
     tint = bytes.fromhex(wanted.tint[1:]) if wanted.tint else None
     colour = (tint[0], tint[1], tint[2]) if tint else None
     side = SIDES[wanted.side]
+    if wanted.guard:
+        return Response(guarding.shown(studio.stage, wanted.frame, recipe, wanted.guard, side), media_type="image/jpeg")
     data = studio.stage.picture(wanted.frame, recipe, side, wanted.view, wanted.step, wanted.draft, colour)
     return Response(data, media_type="image/jpeg")
+
+
+@router.post("/shoots/{shoot_id}/bench/measures")
+def measures(studio: InStudio, shoot_id: int, wanted: Wanted) -> JSONResponse:
+    """Histograms and guards of a frame."""
+    recipe = _draft_with(studio, shoot_id, wanted)
+    found = guarding.measures(studio.stage, wanted.frame, recipe, wanted.step)
+    names = {s.id: s.name for s in recipe.steps}
+    for guard in found["guards"]:
+        guard["unit"], guard["cause"] = GUARDS[guard["name"]].unit, names.get(guard["step"] or "")
+    return JSONResponse(found)
 
 
 @router.post("/shoots/{shoot_id}/bench/contours")

@@ -1,9 +1,13 @@
 // The Bench: sends what moves under the finger, paints the key frame at once and the witnesses right after.
+import { watchAdjustments } from "./adjustments.js";
 import { send, toast } from "./api.js";
+import { makeCurves } from "./curve.js";
 import { makeDivider, whileSpace } from "./divider.js";
 import { clearHandles, drawHandles, isDrawn } from "./handles.js";
+import { makeMeasures } from "./measures.js";
 import { Picture } from "./pictures.js";
 import { watchRegions } from "./regions.js";
+import { makeStageEdge } from "./stage-edge.js";
 import { watchControls } from "./sliders.js";
 import { clearContours, drawContours } from "./svg.js";
 import { makeTools } from "./tools.js";
@@ -31,11 +35,12 @@ function start() {
 
   function fit() {
     const room = at("key-frame");
-    const tall = Math.max(270, Math.min(window.innerHeight * 0.56, 900));
+    const tall = Math.max(220, Math.min(window.innerHeight * edge.share(), 1100));
     const width = Math.min(room.clientWidth, tall * ratio);
     box.style.width = `${width}px`;
     box.style.height = `${width / ratio}px`;
   }
+  const edge = makeStageEdge(at("stage-edge"), fit);
   fit();
   window.addEventListener("resize", fit);
 
@@ -44,7 +49,8 @@ function start() {
     const step = opened()?.dataset.step ?? null;
     const seen = step && ["tint", "grey"].includes(view) ? view : "finished";
     const tint = seen === "tint" && at("tint-own").checked ? at("tint-colour").value : null;
-    return { frame: picture.frame, side: picture.side, view: seen, step, tint, values: { ...state.values } };
+    const guard = picture === key ? measures.guard() : null;
+    return { frame: picture.frame, side: picture.side, view: seen, step, tint, guard, values: { ...state.values } };
   };
 
   // --- painting: the key frame first, as a draft while it moves; witnesses when it rests, or now and then before
@@ -134,8 +140,11 @@ function start() {
   async function measure() {
     const { before, after } = await (await send(`${base}/pull`, { frame: key.frame, values: state.values })).json();
     const sign = (v) => `${Math.abs(v) < 0.05 ? "" : v < 0 ? "−" : "+"}${Math.abs(v).toFixed(1)}`;
+    const found = await (await send(`${base}/measures`, { frame: key.frame, step: opened()?.dataset.step ?? null, values: state.values })).json();
+    measures.show(found);
+    curves.bins((found.region ?? found.histogram).light);
     at("pull").hidden = !after;
-    if (after) at("pull").textContent = `Subject against background: brightness ${sign(before.brightness)} → ${sign(after.brightness)}, warmth ${sign(before.warmth)} → ${sign(after.warmth)}, detail ${sign(before.detail)} → ${sign(after.detail)}`;
+    for (const each of after ? at("pull").querySelectorAll("[data-pull]") : []) each.textContent = `${sign(before[each.dataset.pull])} → ${sign(after[each.dataset.pull])}`;
   }
 
   // --- the open step's region on the picture
@@ -148,7 +157,7 @@ function start() {
   const overlays = [...document.querySelectorAll(".witness svg.overlay")];
   async function drawRegion(onWitnesses = false) {
     const lane = opened();
-    const wish = lane && state.view === "contours" && lane.querySelector("[data-part]");
+    const wish = lane && state.view === "contours" && !measures.guard() && lane.querySelector("[data-part]");
     if (!wish) return [overlay, ...overlays].forEach(clearContours);
     if (contoursBusy) { contoursAgain = true; return; }
     contoursBusy = true;
@@ -262,6 +271,9 @@ function start() {
     renewed();
   }
   const tools = makeTools({ overlay, height, facts, base, lanes: at("lanes"), frame: () => key.frame, edit, renew, write: writePart, partValues });
+  const curves = makeCurves(at("lanes"), { live, set });
+  const measures = makeMeasures(at("measures"), { changed: () => { render(); drawRegion(); } });
+  const adjustments = watchAdjustments(at("lanes"), { base, renew, live, set, pictures: all, overlay, settled: () => lastSet });
   const regions = watchRegions(at("lanes"), { facts, edit, write: writePart, partValues });
 
   // --- lanes open one at a time
@@ -275,8 +287,11 @@ function start() {
       lane.querySelector("[data-open-lane]").setAttribute("aria-expanded", on);
     }
     tools.show();
+    curves.show();
+    adjustments.show();
     placeHandles();
     drawRegion(true);
+    measure();
     if (["tint", "grey"].includes(state.view)) render();
   }
   at("lanes").addEventListener("click", (event) => {
@@ -299,6 +314,8 @@ function start() {
     else if (lastOpened && at(`lane-${lastOpened}`)) open(lastOpened);
     regions.refold();
     tools.show();
+    curves.show();
+    adjustments.show();
     placeHandles();
     render();
   }

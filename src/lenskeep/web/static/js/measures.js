@@ -1,0 +1,62 @@
+// The measures beside the key frame: a histogram of the frame or of the open step's region, and the guards.
+export function makeMeasures(root, { changed }) {
+  const canvas = root.querySelector("#histogram");
+  let found = null;
+  let whose = "frame";
+  let guard = null;
+
+  function draw() {
+    const pen = canvas.getContext("2d");
+    pen.clearRect(0, 0, canvas.width, canvas.height);
+    pen.fillStyle = "#2b2d2b";
+    pen.fillRect(0, 0, canvas.width, canvas.height);
+    const own = found && (whose === "region" ? found.region : found.histogram);
+    if (!own) {
+      pen.fillStyle = "#e8e8e4";
+      pen.font = "22px sans-serif";
+      pen.fillText(found ? "Open a step" : "…", 20, 70);
+      return;
+    }
+    const top = Math.max(...["light", "red", "green", "blue"].flatMap((k) => own[k].slice(1, -1)), 1e-6);
+    const wide = canvas.width / own.light.length;
+    const tall = (v) => Math.min(v / top, 1) * (canvas.height - 4);
+    pen.fillStyle = "#8f918c";
+    own.light.forEach((v, i) => pen.fillRect(i * wide, canvas.height - tall(v), wide + 0.5, tall(v)));
+    for (const [key, colour] of [["red", "#ff9a86"], ["green", "#9be08a"], ["blue", "#8fc1ff"]]) {
+      pen.strokeStyle = colour;
+      pen.lineWidth = 2;
+      pen.beginPath();
+      own[key].forEach((v, i) => pen.lineTo((i + 0.5) * wide, canvas.height - tall(v)));
+      pen.stroke();
+    }
+  }
+
+  function list() {
+    for (const { name: which, figure, before, unit, warns, cause } of found.guards) {
+      const button = root.querySelector(`[data-guard="${which}"]`);
+      button.toggleAttribute("data-warns", warns);
+      button.querySelector("[data-guard-figure]").textContent = `${figure.toFixed(1)} ${unit}`;
+      const note = button.querySelector("[data-guard-cause]");
+      note.hidden = !warns;
+      note.textContent = cause ? `by “${cause}”` : "";
+      button.setAttribute("aria-label", `${button.children[1].textContent}: ${figure.toFixed(1)} ${unit}, ${before.toFixed(1)} untouched${warns ? `; warns${cause ? `, caused by ${cause}` : ""}` : ""}`);
+    }
+  }
+
+  root.addEventListener("click", (event) => {
+    const which = event.target.closest("[data-histogram]");
+    if (which) {
+      whose = which.dataset.histogram;
+      root.querySelectorAll("[data-histogram]").forEach((b) => b.setAttribute("aria-pressed", b === which));
+      return draw();
+    }
+    const pressed = event.target.closest("[data-guard]");
+    if (!pressed) return;
+    guard = guard === pressed.dataset.guard ? null : pressed.dataset.guard;
+    root.querySelectorAll("[data-guard]").forEach((b) => b.setAttribute("aria-pressed", b.dataset.guard === guard));
+    changed();
+  });
+
+  draw();
+  return { guard: () => guard, show(now) { found = now; draw(); list(); } };
+}
