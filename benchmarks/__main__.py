@@ -29,8 +29,8 @@ def main() -> None:
         print("The Bench in the browser")
         homes = [Path(a) for a in only if a.startswith("/")]
         b = bench_screen.measured(homes[0] if homes else None)
-        line("slider to key frame (1100 px)", b["key_ms"], "ms", 150)
-        line("slider to six witnesses", b["witnesses_ms"], "ms", 800)
+        line("slider to key frame, eight steps", b["key_ms"], "ms", 80)
+        line("slider to six witnesses, eight steps", b["witnesses_ms"], "ms", 400)
     if not only or "masks" in only:
         print("Masks on the demo shoot, against the known ones")
         masks.main(["--spoilt"])

@@ -4,12 +4,7 @@ import pytest
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.keys import Keys
 
-from lenskeep.core.recipe import Recipe
-from lenskeep.studio import bench
-from lenskeep.studio.library import Library
-from tests.browser.conftest import Person
-from tests.conftest import ready_shoot
-from tests.server import Server
+from tests.browser.hands import at_the_bench_of
 
 STEPS = [
     {"id": "a", "name": "Lift", "region": {"parts": [{"kind": "subject"}]}, "adjustments": [{"kind": "exposure"}]},
@@ -24,15 +19,8 @@ STEPS = [
 
 @pytest.fixture
 def at_the_bench(chromium, tmp_path):
-    library = Library(tmp_path / "home")
-    shoot = ready_shoot(library, tmp_path / "card", 8, 400, 600)
-    bench.load(library, shoot, Recipe.model_validate({"name": "Hands", "steps": STEPS}))
-    with Server(library.home) as server:
-        person = Person(chromium, server.address)
-        chromium.get(f"{server.address}/shoots/{shoot}/bench")
-        person.settled("#key-canvas")
-        yield person, lambda: bench.draft(library, shoot).recipe
-        assert person.complaints() == []
+    with at_the_bench_of(chromium, tmp_path, STEPS) as person:
+        yield person, lambda: person.recipe
 
 
 def keys(person, *pressed):

@@ -5,12 +5,7 @@ from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.support.ui import Select
 
-from lenskeep.core.recipe import Recipe
-from lenskeep.studio import bench
-from lenskeep.studio.library import Library
-from tests.browser.conftest import Person
-from tests.conftest import ready_shoot
-from tests.server import Server
+from tests.browser.hands import at_the_bench_of
 
 STEPS = [
     {"id": "a", "name": "Lift", "adjustments": [{"kind": "exposure", "ev": 1.0}]},
@@ -18,83 +13,11 @@ STEPS = [
 ]
 
 
-class Hands(Person):
-    """Somebody at the Bench with a shoot of eight frames and two steps without a region."""
-
-    def __init__(self, driver, address, library, shoot):
-        super().__init__(driver, address)
-        self.library, self.shoot = library, shoot
-
-    @property
-    def recipe(self):
-        return bench.draft(self.library, self.shoot).recipe
-
-    @property
-    def parts(self):
-        return self.recipe.region_of(self.recipe.steps[0]).parts
-
-    def open(self, number):
-        def is_open():
-            return self.all(".lane")[number].get_attribute("data-open") is not None
-
-        def opened():
-            if not is_open():
-                self.tap(self.all(".lane")[number].find_element("css selector", "[data-open-lane]"))
-            return is_open()
-
-        self.wait(opened)
-
-    def add(self, kind, combine=None):
-        """Add a part to the open step."""
-        count = len(self.all(".lane[data-open] [data-part]"))
-        form = self.wait(
-            lambda: next(f for f in self.all(".lane[data-open] form.tool") if f.find_elements("name", "kind"))
-        )
-        if combine:
-            Select(form.find_element("name", "combine")).select_by_visible_text(combine)
-        Select(form.find_element("name", "kind")).select_by_value(kind)
-        self.tap(form.find_element("css selector", "button"))
-        self.wait(lambda: len(self.all(".lane[data-open] [data-part]")) == count + 1)
-
-    def tap(self, element):
-        self.driver.execute_script("arguments[0].scrollIntoView({block: 'center'})", element)
-        element.click()
-
-    def tool(self, name):
-        self.wait(lambda: self.tap(self.all(f".lane[data-open] [data-tool={name}]")[-1]) or True)
-        self.wait(lambda: self.find("#overlay").get_attribute("data-tool") == name)
-
-    def hand(self, x, y):
-        """A chain of actions that starts at a place of the key frame, 0…1."""
-        box = self.find("#overlay")
-        size = box.size
-        across, down = round((x - 0.5) * size["width"]), round((y - 0.5) * size["height"])
-        return ActionChains(self.driver, duration=60).move_to_element_with_offset(box, across, down)
-
-    def drag(self, start, end, *through):
-        size = self.find("#overlay").size
-        chain, at = self.hand(*start).click_and_hold(), start
-        for point in (*through, end):
-            chain.move_by_offset(round((point[0] - at[0]) * size["width"]), round((point[1] - at[1]) * size["height"]))
-            at = point
-        chain.release().perform()
-
-    def handle(self, name):
-        return self.find(f"#overlay .handle[aria-label^='{name}']")
-
-
 @pytest.fixture
 def hands(chromium, tmp_path):
-    library = Library(tmp_path / "home")
-    shoot = ready_shoot(library, tmp_path / "card", 8, 400, 600)
-    bench.load(library, shoot, Recipe.model_validate({"name": "Hands", "steps": STEPS}))
-    with Server(library.home) as server:
-        person = Hands(chromium, server.address, library, shoot)
-        chromium.get(f"{server.address}/shoots/{shoot}/bench")
-        person.settled("#key-canvas")
+    with at_the_bench_of(chromium, tmp_path, STEPS) as person:
         person.open(0)
         yield person
-        assert person.complaints() == []
 
 
 @pytest.mark.browser

@@ -25,9 +25,11 @@ from lenskeep.studio.prepared import ready_frame, smaller
 
 View = Literal["finished", "original", "tint", "grey"]
 KEY_SIDE, WITNESS_SIDE = 1100, 460
-WITNESS_PROXY, DRAFT_PROXY = 512, 400
+DRAFT_SIDE = 720
+"""A picture under a moving slider is drawn at about the size it is seen at, and in full when the hand rests."""
+WITNESS_PROXY, DRAFT_PROXY = 400, 400
 ROOM = 20
-QUALITY = 88
+QUALITY, DRAFT_QUALITY = 88, 82
 LANE_COLOURS = (
     (230, 159, 0), (86, 180, 233), (0, 158, 115), (240, 228, 66),
     (0, 114, 178), (213, 94, 0), (204, 121, 167), (140, 140, 140),
@@ -84,7 +86,7 @@ class Stage:
 
         A ``draft`` computes masks and wide filters with less detail, in a fraction of the time.
         """
-        proxy_side = DRAFT_PROXY if draft else WITNESS_PROXY if side <= WITNESS_PROXY else PROXY_SIDE
+        proxy_side = DRAFT_PROXY if draft else WITNESS_PROXY if side <= WITNESS_SIDE else PROXY_SIDE
         key = (frame_id, side, proxy_side)
         with self._lock:
             if key in self._ready:
@@ -115,7 +117,7 @@ class Stage:
         """A JPEG of a frame: finished, untouched, or with one step's region as tint (by default in its lane's colour)
         or as grey mask. Where the step does not run on this frame, its region is empty.
         """
-        staged = self.ready(frame_id, side, draft)
+        staged = self.ready(frame_id, min(side, DRAFT_SIDE) if draft else side, draft)
         if view == "original":
             return preview_jpeg(to_srgb8(staged.picture), QUALITY)
         if view == "grey" and step_id:
@@ -126,7 +128,7 @@ class Stage:
             index = [s.id for s in recipe.steps].index(step_id)
             alpha = step_alpha(staged.frame, recipe, step_id)
             pixels = tinted(pixels, alpha, tint or TINTS[index % len(TINTS)])
-        return preview_jpeg(pixels, QUALITY)
+        return preview_jpeg(pixels, DRAFT_QUALITY if draft else QUALITY)
 
     def contours(self, frame_id: int, recipe: Recipe, side: int, step_id: str) -> dict[str, str]:
         """SVG path data of one step's region, by level."""
@@ -148,5 +150,5 @@ class Stage:
         first = compiled.ids.index(changing) if changing in compiled.ids else 0
         base = staged.below(compiled, first)
         h, w = staged.picture.shape[:2]
-        threads = 2 if h * w > 300_000 else 1
+        threads = 2 if h * w > 200_000 else 1
         return render(compiled.stages(first), lambda a, b: base[a:b].copy(), h, w, threads, staged.guides)

@@ -27,7 +27,9 @@ class Guard:
 
 
 GUARDS: dict[str, Guard] = {
-    "clipped": Guard("Clipped", "Highlights without detail in two of three channels, as a share of the frame.", "%", 1.0),
+    "clipped": Guard(
+        "Clipped", "Highlights that lost detail in two channels or all, as a share of the frame.", "%", 1.0
+    ),
     "crushed": Guard("Crushed", "Shadows that lost all detail, as a share of the frame.", "%", 1.0),
     "gamut": Guard("Out of gamut", "Colours stronger than the output can hold; they are paled.", "%", 1.0),
     "skin": Guard("Skin drift", "How far skin moved in colour, as ΔE(OK) times 100.", "ΔE", 5.0),

@@ -172,9 +172,12 @@ export function makeCurves(lanes, { live, set }) {
     const points = pointsOf(box);
     const k = pick(box);
     const to = [...points[k]];
-    if (field.value !== "") to[Number(field.dataset.curveNumber)] = Number(field.value) / 100;
-    field.blur();
-    put(box, moved(points, k, ...to), true, k);
+    const axis = Number(field.dataset.curveNumber);
+    if (field.value === "") return; // nothing typed changes nothing
+    to[axis] = Number(field.value) / 100;
+    const held = moved(points, k, ...to);
+    put(box, held, true, k);
+    field.value = Number((100 * held[k][axis]).toFixed(1));
   });
 
   const drawAll = () => lanes.querySelectorAll(".lane[data-open] [data-curve]").forEach(draw);
