@@ -1,36 +1,43 @@
-"""A 24-megapixel frame through six masked steps, from JPEG to JPEG, against decoding and encoding the same file.
+"""A large frame through masked steps, from JPEG to JPEG, against decoding and encoding the same file.
 
-Run as a module it prints one JSON line; ``measured`` starts that in a fresh process, so that peak memory is its own.
+Run as a module with a folder and what to measure it prints one JSON line; ``measured`` starts each measurement in a
+fresh process, so that peak memory is its own.
 """
 
 import json
 import resource
-import statistics
 import subprocess
 import sys
 import tempfile
 import time
 from collections.abc import Callable
+from concurrent.futures import ProcessPoolExecutor
 from importlib.resources import as_file, files
 from pathlib import Path
+from typing import Any
 
 import cv2
 import imagecodecs
 import numpy as np
 
-from benchmarks import finding
+from benchmarks import finding, plain
+from benchmarks.finding import seconds
 from lenskeep.core.facts import Facts
 from lenskeep.core.plan import make_plan
 from lenskeep.core.recipe import Recipe
 from lenskeep.files.photo import read_photo
 from lenskeep.studio import tasks
 from lenskeep.studio.library import Computed
+from lenskeep.studio.prepared import read_found
 
 WIDTH, HEIGHT, QUALITY = 6000, 4000, 92
+LARGER = (8200, 5467)
+"""About 45 megapixels."""
+BATCH = 10
 
 
 def six_steps() -> Recipe:
-    """Six masked steps, two of them with detail or haze."""
+    """Six masked steps, two of them with wide filters and one more each in sky and pool."""
 
     def step(name: str, parts: list[dict[str, object]], *adjustments: dict[str, object]) -> dict[str, object]:
         return {"id": name, "name": name, "region": {"parts": parts}, "adjustments": list(adjustments)}
@@ -48,24 +55,22 @@ def six_steps() -> Recipe:
     return Recipe.model_validate({"name": "Six steps", "steps": steps})
 
 
-def large_jpeg(path: Path) -> None:
-    """A demo frame brought to 24 megapixels with grain, so that the file is as heavy as a camera's."""
+def twelve_steps() -> Recipe:
+    """The six steps, and the same again."""
+    steps = six_steps().model_dump(mode="json")["steps"]
+    again = [step | {"id": f"{step['id']}2", "strength": 0.5} for step in steps]
+    return Recipe.model_validate({"name": "Twelve steps", "steps": steps + again})
+
+
+def large_jpeg(path: Path, width: int = WIDTH, height: int = HEIGHT) -> None:
+    """A demo frame enlarged, with grain, so that the file is as heavy as a camera's."""
     with as_file(files("lenskeep.demo") / "ferry-dogs" / "LKD_0201.jpg") as source:
         small = cv2.imread(str(source))
-    large = cv2.resize(small, (WIDTH, HEIGHT), interpolation=cv2.INTER_CUBIC)
-    grain = np.random.default_rng(1).normal(0, 4, (HEIGHT // 2, WIDTH // 2)).astype(np.float32)
-    grain = cv2.resize(grain, (WIDTH, HEIGHT))[..., None]
+    large = cv2.resize(small, (width, height), interpolation=cv2.INTER_CUBIC)
+    grain = np.random.default_rng(1).normal(0, 4, (height // 2, width // 2)).astype(np.float32)
+    grain = cv2.resize(grain, (width, height))[..., None]
     noisy = np.clip(large + grain, 0, 255).astype(np.uint8)
     path.write_bytes(imagecodecs.jpeg8_encode(np.ascontiguousarray(noisy[..., ::-1]), QUALITY, subsampling="444"))
-
-
-def median_seconds(call: Callable[[], object], times: int) -> float:
-    spent = []
-    for _ in range(times):
-        start = time.perf_counter()
-        call()
-        spent.append(time.perf_counter() - start)
-    return statistics.median(spent)
 
 
 def floor(data: bytes) -> None:
@@ -73,44 +78,86 @@ def floor(data: bytes) -> None:
     imagecodecs.jpeg8_encode(imagecodecs.jpeg8_decode(data), QUALITY, subsampling="444")
 
 
-def deliver(folder: Path) -> None:
-    """Print seconds and ratio of a delivery with masks at hand, seconds for the masks, and peak memory."""
-    original, computed = folder / "large.jpg", Computed(folder / "computed")
+def deliver(original: Path, computed: Computed, facts: Facts, recipe: Recipe, threads: int) -> None:
+    """One delivery with masks at hand, as the application does it."""
+    picture = read_photo(original)
+    pixels = tasks.finished_pixels(picture, computed, facts, make_plan(recipe), None, threads=threads)
+    target = original.with_suffix(".out.jpg")
+    target.write_bytes(tasks.jpeg_bytes(pixels, QUALITY, picture.exif))
+
+
+def against_floor(original: Path, computed: Computed, facts: Facts, recipe: Recipe) -> dict[str, Any]:
     data = original.read_bytes()
-    found = finding.measured(original, computed)
-    facts = Facts.model_validate_json(found.pop("facts"))
-    plan = make_plan(six_steps())
-
-    def once() -> None:
-        picture = read_photo(original)
-        pixels = tasks.finished_pixels(picture, computed, facts, plan, None, threads=2)
-        (folder / "out.jpg").write_bytes(tasks.jpeg_bytes(pixels, QUALITY, picture.exif))
-
-    once()  # the first call loads the compiled kernels
-    before, whole, after = (median_seconds(call, 3) for call in (lambda: floor(data), once, lambda: floor(data)))
-    print(
-        json.dumps(
-            {
-                "megapixels": WIDTH * HEIGHT / 1e6,
-                "megabytes": len(data) / 1e6,
-                "floor_seconds": (before + after) / 2,
-                "seconds": whole,
-                "ratio": whole / ((before + after) / 2),
-                **found,
-                "peak_gigabytes": resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1e6,
-            }
-        )
-    )
+    before, _ = seconds(lambda: floor(data))
+    whole, _ = seconds(lambda: deliver(original, computed, facts, recipe, 2))
+    after, _ = seconds(lambda: floor(data))
+    base = (before + after) / 2
+    peak = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1e6
+    return {"floor_seconds": base, "seconds": whole, "ratio": whole / base, "peak_gigabytes": peak}
 
 
-def measured() -> dict[str, float]:
+def one_of_batch(folder: str) -> None:
+    original, computed, facts = at_hand(Path(folder), "large.jpg")
+    deliver(original, computed, facts, six_steps(), 1)
+
+
+def batch(folder: Path) -> dict[str, Any]:
+    """Ten frames one after another on one core, and by two processes."""
+
+    def timed(workers: int) -> float:
+        with ProcessPoolExecutor(workers) as pool:
+            list(pool.map(one_of_batch, [str(folder)] * workers))  # kernels loaded
+            start = time.perf_counter()
+            list(pool.map(one_of_batch, [str(folder)] * BATCH))
+            return time.perf_counter() - start
+
+    one, two = timed(1), timed(2)
+    return {"one_seconds": one, "two_seconds": two, "gain": one / two}
+
+
+def written_plainly(original: Path, computed: Computed, facts: Facts) -> dict[str, Any]:
+    found = read_found(computed, facts, read_photo(original).reduced(1024))
+    subject, sky, b = found.mask("subject"), found.mask("sky"), facts.subject_box
+    around = ((b.x0 + b.x1) / 2, (b.y0 + b.y1) / 2, b.width, b.height) if b else (0.5, 0.5, 0.3, 0.3)
+    line = facts.skyline.left if facts.skyline else 0.4
+    data = original.read_bytes()
+    spent, _ = seconds(lambda: plain.six_steps(data, subject, sky, line, around), 1)
+    return {"seconds": spent}
+
+
+def at_hand(folder: Path, name: str) -> tuple[Path, Computed, Facts]:
+    facts = Facts.model_validate_json((folder / "facts.json").read_text())
+    return folder / name, Computed(folder / "computed"), facts
+
+
+WHAT: dict[str, Callable[[Path], dict[str, Any]]] = {
+    "six": lambda f: against_floor(*at_hand(f, "large.jpg"), six_steps()),
+    "twelve": lambda f: against_floor(*at_hand(f, "large.jpg"), twelve_steps()),
+    "larger": lambda f: against_floor(*at_hand(f, "larger.jpg"), six_steps()),
+    "batch": batch,
+    "plain": lambda f: written_plainly(*at_hand(f, "large.jpg")),
+}
+
+
+def found_on(folder: Path) -> dict[str, Any]:
+    large_jpeg(folder / "large.jpg")
+    large_jpeg(folder / "larger.jpg", *LARGER)
+    found = finding.measured(folder / "large.jpg", Computed(folder / "computed"))
+    (folder / "facts.json").write_text(found.pop("facts"))
+    return found
+
+
+def measured() -> dict[str, dict[str, Any]]:
+    """Every measurement by name; "find" is finding."""
+    out: dict[str, dict[str, Any]] = {}
     with tempfile.TemporaryDirectory() as scratch:
-        large_jpeg(Path(scratch) / "large.jpg")
-        command = [sys.executable, "-m", "benchmarks.speed", scratch]
-        done = subprocess.run(command, check=True, capture_output=True, text=True)
-    result: dict[str, float] = json.loads(done.stdout.strip().splitlines()[-1])
-    return result
+        for what in ("find", *WHAT):
+            command = [sys.executable, "-m", "benchmarks.speed", scratch, what]
+            done = subprocess.run(command, check=True, capture_output=True, text=True)
+            out[what] = json.loads(done.stdout.strip().splitlines()[-1])
+    return out
 
 
 if __name__ == "__main__":
-    deliver(Path(sys.argv[1]))
+    folder, what = Path(sys.argv[1]), sys.argv[2]
+    print(json.dumps(found_on(folder) if what == "find" else WHAT[what](folder)))
