@@ -9,7 +9,7 @@ import numpy as np
 import pytest
 from PIL import Image
 
-from lenskeep.core.detect.find import DETECTOR, to_mask8
+from lenskeep.core.detect.find import DETECTOR, find, to_mask8
 from lenskeep.core.engine.planes import PROXY_SIDE
 from lenskeep.core.facts import Box, Facts, Finding, Piece, Skyline
 from lenskeep.core.recipe import Recipe
@@ -22,7 +22,8 @@ from lenskeep.files.written import write_whole
 from lenskeep.store import frames, shoots
 from lenskeep.studio import bring_in, tasks
 from lenskeep.studio.library import Library
-from lenskeep.studio.prepared import smaller
+from lenskeep.studio.prepared import framed, smaller
+from lenskeep.studio.tasks import detectors
 
 DEMO = Path(str(files("lenskeep.demo") / "ferry-dogs"))
 TRUTH = Path(__file__).parent.parent / "benchmarks" / "truth"
@@ -90,6 +91,16 @@ def frame_of(linear: np.ndarray, **changes: object) -> Frame:
     masks = {"subject": subject, "sky": sky, "animals": subject, "greenery": ground}
     pieces = np.where(subject > 0.5, 1, np.where(sky > 0.5, 2, 3)).astype(np.uint8)
     return Frame(linear, Found(linear, masks, facts_for(h, w, **changes), pieces, "made-up"), h, w, letters)
+
+
+def found_on(linear: np.ndarray) -> Frame:
+    """A frame with what the real detectors find on it."""
+    proxy = np.ascontiguousarray(linear)
+    return framed(proxy, find(to_srgb8(proxy), detectors(2)), *proxy.shape[:2], "this one")
+
+
+def found_on_demo(name: str) -> Frame:
+    return found_on(read_photo(DEMO / name).reduced(PROXY_SIDE))
 
 
 def ready_shoot(library: Library, folder: Path, count: int, height: int = 200, width: int = 300) -> int:

@@ -4,6 +4,7 @@ import json
 import os
 import threading
 import time
+from enum import StrEnum
 from pathlib import Path
 from typing import Annotated
 
@@ -11,8 +12,11 @@ import typer
 
 from lenskeep.core.plan import make_plan
 from lenskeep.core.recipe import recipe_schema
+from lenskeep.core.tabled import NoTable, colour_table
+from lenskeep.files.cube import write_cube
 from lenskeep.files.problems import PhotoProblem
 from lenskeep.files.recipes import RecipeProblem, read_recipe
+from lenskeep.files.written import write_whole
 from lenskeep.store import jobs, recipes, shoots
 from lenskeep.studio import bring_in, deliver, finding, looks, single
 from lenskeep.studio.engine_room import make_runner
@@ -24,6 +28,16 @@ app = typer.Typer(
     pretty_exceptions_enable=False,
     help="Lens Keep: one look held across a whole shoot, with the masks found again on every frame.",
 )
+
+
+class Colours(StrEnum):
+    """Output spaces by name."""
+
+    srgb = "srgb"
+    display_p3 = "display-p3"
+    rec2020 = "rec2020"
+
+
 ShootName = Annotated[str, typer.Argument(help="Name of the shoot, or its number.")]
 
 
@@ -137,13 +151,17 @@ def export(
     out: Annotated[Path, typer.Option(help="A folder, or a file ending in .zip.")],
     quality: Annotated[int, typer.Option(min=40, max=100)] = 92,
     long_side: Annotated[int | None, typer.Option(min=200, help="In pixels; by default full size.")] = None,
+    colours: Annotated[Colours, typer.Option(help="Colours of the files.")] = Colours.srgb,
 ) -> None:
     """Hand over: finished JPEGs and a CSV of what was applied."""
     library = _library()
     target = _shoot(library, shoot)
     as_zip = out.suffix.lower() == ".zip"
     options = deliver.DeliveryOptions(
-        quality=quality, long_side=long_side, folder=None if as_zip else str(out.resolve())
+        quality=quality,
+        long_side=long_side,
+        space=colours.value,
+        folder=None if as_zip else str(out.resolve()),
     )
     try:
         job_id = deliver.queue_delivery(library, target.id, options)
@@ -199,6 +217,21 @@ def render(
             bad += 1
     if bad:
         raise typer.Exit(1)
+
+
+@app.command()
+def table(
+    recipe: Annotated[Path, typer.Option(help="A recipe file of per-pixel adjustments on the whole frame.")],
+    out: Annotated[Path, typer.Option(help="The .cube file to write.")],
+    size: Annotated[int, typer.Option(min=2, max=129, help="Steps a side.")] = 33,
+) -> None:
+    """Write a recipe as a .cube colour table."""
+    try:
+        chosen = read_recipe(recipe)
+        write_whole(out, write_cube(colour_table(chosen, size), chosen.name).encode())
+    except (RecipeProblem, NoTable) as problem:
+        raise _stop(str(problem)) from problem
+    typer.echo(str(out))
 
 
 @app.command()

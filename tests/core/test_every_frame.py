@@ -4,26 +4,21 @@ import cv2
 import numpy as np
 import pytest
 
-from lenskeep.core.detect.find import find
 from lenskeep.core.plan import make_plan
 from lenskeep.core.recipe import Recipe
 from lenskeep.core.regions import PART_KINDS, Found
-from lenskeep.core.render import Frame, compile_plan, render_rows
-from lenskeep.files.photo import read_photo, to_srgb8
+from lenskeep.core.render import compile_plan, render_rows
+from lenskeep.files.photo import read_photo
 from lenskeep.studio.prepared import smaller
-from lenskeep.studio.tasks import detectors
-from tests.conftest import DEMO
+from tests.conftest import DEMO, found_on
 from tests.core.parts import EVERY_PART
 
 RECIPE = Recipe.model_validate(EVERY_PART)
 
 
 def rendered(linear: np.ndarray) -> tuple[np.ndarray, Found]:
-    found = find(to_srgb8(linear), detectors(2))
-    proxy = np.ascontiguousarray(linear)
-    masks = {name: m.astype(np.float32) / 255 for name, m in found.masks.items()}
-    frame = Frame(proxy, Found(proxy, masks, found.facts, found.pieces, "this one"), *proxy.shape[:2])
-    return render_rows(compile_plan(make_plan(RECIPE), frame), proxy.copy()), frame.found
+    frame = found_on(linear)
+    return render_rows(compile_plan(make_plan(RECIPE), frame), frame.proxy.copy()), frame.found
 
 
 def frame(name: str) -> np.ndarray:

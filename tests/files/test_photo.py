@@ -140,7 +140,7 @@ def _cut_tiff() -> bytes:
     ("data", "words"),
     [
         (b"", "empty"),
-        (b"these are words\n" * 50, "not a JPEG, PNG or TIFF"),
+        (b"these are words\n" * 50, "not a JPEG, PNG, TIFF"),
         (_cut_jpeg(0.6), "cut off"),
         (_cut_jpeg(0.02), "cut off"),
         (_cut_tiff(), "again"),

@@ -13,7 +13,7 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from lenskeep.core.adjust.base import Adjustment, Below, Letters
-from lenskeep.core.colour.transfer import ENCODE8
+from lenskeep.core.colour.spaces import OutputSpace
 from lenskeep.core.engine.encode import encode_rows
 from lenskeep.core.engine.kept import Kept
 from lenskeep.core.engine.ops import Code, Op, fuse
@@ -162,9 +162,15 @@ def render_rows(stages: Stages, rgb: LinearRGB, guides: Float | None = None) -> 
 
 
 def render(
-    stages: Stages, read: RowReader, height: int, width: int, threads: int = 1, guides: Float | None = None
+    stages: Stages,
+    read: RowReader,
+    height: int,
+    width: int,
+    threads: int = 1,
+    guides: Float | None = None,
+    space: OutputSpace = "srgb",
 ) -> SRGB8:
-    """The finished frame, 8-bit sRGB (height, width, 3), read and rendered in strips by ``threads`` threads.
+    """The finished frame, 8 bits of ``space`` (height, width, 3), read and rendered in strips by ``threads`` threads.
 
     ``read`` gives new arrays. ``guides`` (height, width) is what masks follow, if that is not what is read.
     """
@@ -177,7 +183,7 @@ def render(
         top, bottom = max(first - halo, 0), min(last + halo, height)
         follow = None if guides is None else guides[top:bottom]
         rows = run_stages(stages, read(top, bottom), top, height, side, follow)
-        encode_rows(rows[first - top : last - top], ENCODE8, out[first:last])
+        encode_rows(rows[first - top : last - top], out[first:last], space)
 
     starts = range(0, height, STRIP_ROWS)
     if threads == 1:

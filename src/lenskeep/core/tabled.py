@@ -3,10 +3,10 @@
 import numpy as np
 
 from lenskeep.core.colour.spaces import REC2020_TO_SRGB, SRGB_TO_REC2020
-from lenskeep.core.colour.transfer import ENCODE8, decode_srgb, encode_srgb
+from lenskeep.core.colour.transfer import decode_srgb, encode_srgb
 from lenskeep.core.engine.encode import encode_rows
 from lenskeep.core.facts import Facts, Finding
-from lenskeep.core.plan import make_plan
+from lenskeep.core.plan import Plan, make_plan
 from lenskeep.core.recipe import Recipe
 from lenskeep.core.regions import Found
 from lenskeep.core.render import Frame, compile_plan, render_rows
@@ -17,6 +17,16 @@ class NoTable(ValueError):
     """The recipe does more than a colour table can hold; the message names the steps."""
 
 
+def _beyond_a_table(plan: Plan) -> list[str]:
+    """The names of the steps that a colour table can't hold."""
+    return [s.name for s in plan.steps if not s.region.is_whole or not all(a.per_pixel for a in s.adjustments)]
+
+
+def fits_a_table(recipe: Recipe) -> bool:
+    plan = make_plan(recipe)
+    return bool(plan.steps) and not _beyond_a_table(plan)
+
+
 def colour_table(recipe: Recipe, size: int = 33) -> Float:
     """(size, size, size, 3) encoded sRGB in 0…1, indexed by red, green and blue.
 
@@ -25,8 +35,7 @@ def colour_table(recipe: Recipe, size: int = 33) -> Float:
     plan = make_plan(recipe)
     if not plan.steps:
         raise NoTable("This recipe changes nothing.")
-    bad = [s.name for s in plan.steps if not s.region.is_whole or not all(a.per_pixel for a in s.adjustments)]
-    if bad:
+    if bad := _beyond_a_table(plan):
         raise NoTable(
             "A colour table holds only what looks at a pixel's colour alone, on the whole frame. "
             f"These steps do more: {', '.join(bad)}."
@@ -40,7 +49,7 @@ def colour_table(recipe: Recipe, size: int = 33) -> Float:
     out = render_rows(compile_plan(plan, Frame(picture, found, h, w)), picture.copy())
     linear = np.asarray(out @ REC2020_TO_SRGB.T.astype(np.float32), np.float32)
     mapped = np.empty(out.shape, np.uint8)
-    encode_rows(np.ascontiguousarray(out, np.float32), ENCODE8, mapped)
+    encode_rows(np.ascontiguousarray(out, np.float32), mapped)
     inside = ((linear >= 0.0) & (linear <= 1.0)).all(-1, keepdims=True)
     table = np.where(inside, encode_srgb(linear), mapped.astype(np.float32) / np.float32(255.0))
     return np.asarray(table, np.float32).reshape(size, size, size, 3)

@@ -6,8 +6,8 @@ import imagecodecs
 import numpy as np
 from PIL import ImageCms
 
-from lenskeep.core.colour.spaces import D65_XY, PRIMARIES, SRGB_TO_REC2020
-from lenskeep.core.colour.transfer import DECODE8
+from lenskeep.core.colour.spaces import D65_XY, PRIMARIES, SRGB_TO_REC2020, OutputSpace
+from lenskeep.core.colour.transfer import DECODE8, decode_srgb
 from lenskeep.core.types import LinearRGB
 
 RELATIVE_COLORIMETRIC = 1
@@ -22,10 +22,17 @@ def working_profile() -> bytes:
     return bytes(imagecodecs.cms_profile("rgb", whitepoint=[*D65_XY, 1.0], primaries=primaries, gamma=1.0))
 
 
-@lru_cache(maxsize=1)
-def srgb_profile() -> bytes:
-    """The sRGB profile written into deliveries."""
-    return bytes(ImageCms.ImageCmsProfile(ImageCms.createProfile("sRGB")).tobytes())
+@lru_cache(maxsize=3)
+def output_profile(space: OutputSpace) -> bytes:
+    """The profile written into deliveries: the space's primaries, D65, sRGB's transfer curve."""
+    if space == "srgb":
+        return bytes(ImageCms.ImageCmsProfile(ImageCms.createProfile("sRGB")).tobytes())
+    primaries = [value for x, y in PRIMARIES[space] for value in (x, y, 1.0)]
+    curve = decode_srgb(np.linspace(0.0, 1.0, 4096, dtype=np.float32)) * 65535.0
+    curve16 = np.rint(curve).astype(np.uint16)
+    return bytes(
+        imagecodecs.cms_profile("rgb", whitepoint=[*D65_XY, 1.0], primaries=primaries, transferfunction=curve16)
+    )
 
 
 def to_working_space(pixels: np.ndarray, profile: bytes) -> LinearRGB:

@@ -1,4 +1,4 @@
-"""JPEG read; JPEG written: quality, 4:4:4 from 90 up, sRGB profile, EXIF kept."""
+"""JPEG read; JPEG written: quality, 4:4:4 from 90 up, profile, EXIF kept."""
 
 import io
 
@@ -6,18 +6,25 @@ import imagecodecs
 import numpy as np
 from PIL import Image
 
+from lenskeep.core.colour.spaces import OutputSpace
 from lenskeep.core.types import SRGB8
 from lenskeep.files.exif import upright_exif
-from lenskeep.files.icc import srgb_profile
+from lenskeep.files.icc import output_profile
 
 FULL_CHROMA_FROM = 90
 
 
-def jpeg_bytes(pixels: SRGB8, quality: int = 92, exif: Image.Exif | None = None, with_profile: bool = True) -> bytes:
-    """A JPEG (bytes) of 8-bit sRGB pixels (h, w, 3); ``quality`` 1…100."""
+def jpeg_bytes(
+    pixels: SRGB8,
+    quality: int = 92,
+    exif: Image.Exif | None = None,
+    with_profile: bool = True,
+    space: OutputSpace = "srgb",
+) -> bytes:
+    """A JPEG (bytes) of 8-bit pixels (h, w, 3) in ``space``, which its profile names; ``quality`` 1…100."""
     options: dict[str, object] = {"quality": quality, "subsampling": 0 if quality >= FULL_CHROMA_FROM else 2}
     if with_profile:
-        options["icc_profile"] = srgb_profile()
+        options["icc_profile"] = output_profile(space)
     if exif is not None and (data := upright_exif(exif, pixels.shape[1], pixels.shape[0])):
         options["exif"] = data
     out = io.BytesIO()

@@ -4,15 +4,17 @@ from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from datetime import datetime
 from pathlib import Path
+from typing import Literal
 
 import cv2
 import imagecodecs
 import numpy as np
+import pillow_heif
 import tifffile
 from PIL import Image, ImageCms, UnidentifiedImageError
 
 from lenskeep.core.colour.spaces import SRGB_TO_REC2020
-from lenskeep.core.colour.transfer import DECODE8, ENCODE8, decode_srgb
+from lenskeep.core.colour.transfer import DECODE8, decode_srgb
 from lenskeep.core.engine.encode import decode_rows, encode_rows
 from lenskeep.core.engine.planes import proxy_size
 from lenskeep.core.types import SRGB8, LinearRGB
@@ -20,8 +22,14 @@ from lenskeep.files.exif import capture_time, orientation
 from lenskeep.files.icc import to_working_space, usable_profile
 from lenskeep.files.jpeg import jpeg_pixels
 from lenskeep.files.problems import PhotoProblem
+from lenskeep.files.raw import is_raw, raw_exif, read_raw, soft
 
-FORMATS = {"JPEG": ".jpg", "PNG": ".png", "TIFF": ".tif"}
+FORMATS = {"JPEG": ".jpg", "PNG": ".png", "TIFF": ".tif", "HEIF": ".heic"}
+Base = Literal["", "neutral", "soft"]
+"""How a raw file is brought to a picture; "" for files that are pictures already."""
+RAW_BASES: tuple[Base, ...] = ("soft", "neutral")
+READABLE = "JPEG, PNG, TIFF, HEIC or camera raw"
+pillow_heif.register_heif_opener()
 MOST_PIXELS = 250_000_000
 _DECODE16 = decode_srgb(np.arange(65536, dtype=np.float32) / 65535.0)
 Image.MAX_IMAGE_PIXELS = None  # the limit above is checked on the header, with a message of our own
@@ -29,13 +37,18 @@ Image.MAX_IMAGE_PIXELS = None  # the limit above is checked on the header, with 
 
 @dataclass
 class Photo:
-    """Pixels (h, w, 3) of 8 or 16 bits, upright, in the space of ``profile`` (None: sRGB)."""
+    """Pixels (h, w, 3) of 8 or 16 bits, upright, in the space of ``profile`` (None: sRGB).
+
+    With ``base`` set it was a raw file: pixels are linear Rec. 2020 in units of ``unit``.
+    """
 
     pixels: np.ndarray
     profile: bytes | None
     exif: Image.Exif
     taken: datetime | None
     format: str
+    base: Base = ""
+    unit: float = 1.0
 
     @property
     def height(self) -> int:
@@ -48,6 +61,9 @@ class Photo:
     def rows(self, first: int, last: int) -> LinearRGB:
         """Rows ``first … last - 1`` in the working space; a new array each time, safe from several threads."""
         part = self.pixels[first:last]
+        if self.base:
+            linear = part.astype(np.float32) * np.float32(self.unit / 65535.0)
+            return soft(linear) if self.base == "soft" else linear
         if self.profile is not None:
             return to_working_space(part, self.profile)
         if part.dtype == np.uint8:
@@ -81,12 +97,12 @@ class Photo:
 def to_srgb8(rgb: LinearRGB) -> SRGB8:
     """Linear Rec. 2020 to 8-bit sRGB, gamut mapped."""
     out = np.empty(rgb.shape, np.uint8)
-    encode_rows(np.ascontiguousarray(rgb, np.float32), ENCODE8, out)
+    encode_rows(np.ascontiguousarray(rgb, np.float32), out)
     return out
 
 
-def read_photo(path: Path, name: str | None = None) -> Photo:
-    """Read a JPEG, PNG or TIFF whole. ``name`` is what the photographer calls the file.
+def read_photo(path: Path, name: str | None = None, base: Base = "soft") -> Photo:
+    """Read a photograph whole. ``name`` is what the photographer calls the file; ``base`` counts for raw files only.
 
     Raises PhotoProblem, with what to do, for anything that can't be read wholly.
     """
@@ -95,6 +111,10 @@ def read_photo(path: Path, name: str | None = None) -> Photo:
         raise PhotoProblem(f"{name} can't be found. Was it moved?")
     if path.stat().st_size == 0:
         raise PhotoProblem(f"{name} is empty (0 bytes). Copy it again from the card.")
+    if is_raw(name):
+        pixels, unit = read_raw(path, name)
+        exif = raw_exif(path)
+        return Photo(pixels, None, exif, capture_time(exif), "RAW", base or "soft", unit)
     try:
         with Image.open(path) as image:
             return _read(path, name, image)
@@ -102,7 +122,7 @@ def read_photo(path: Path, name: str | None = None) -> Photo:
         raise
     except UnidentifiedImageError:
         raise PhotoProblem(
-            f"{name} is not a JPEG, PNG or TIFF, whatever its name says. Export it as one of these."
+            f"{name} is not a {READABLE} file, whatever its name says. Export it as one of these."
         ) from None
     except (OSError, ValueError, SyntaxError, EOFError, tifffile.TiffFileError, MemoryError) as error:
         cut = "truncated" in str(error) or "broken" in str(error) or isinstance(error, EOFError)
@@ -115,7 +135,7 @@ def _read(path: Path, name: str, image: Image.Image) -> Photo:
     if kind == "MPO":  # a JPEG with further pictures behind the first
         kind = "JPEG"
     if kind not in FORMATS:
-        raise PhotoProblem(f"{name} is a {kind} file. Bring in JPEG, PNG or TIFF files.")
+        raise PhotoProblem(f"{name} is a {kind} file. Bring in {READABLE} files.")
     if image.width * image.height > MOST_PIXELS:
         raise PhotoProblem(
             f"{name} claims to be {image.width:,} × {image.height:,} pixels; "

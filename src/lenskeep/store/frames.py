@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 from lenskeep.core.facts import Facts
 from lenskeep.core.recipe import FrameOverride
+from lenskeep.files.photo import Base
 from lenskeep.store.clock import now
 from lenskeep.store.database import Database
 
@@ -30,13 +31,29 @@ class FrameRow:
     facts: Facts | None
     result_key: str | None
     missing: tuple[str, ...]
+    base: Base = ""
+
+    @property
+    def content(self) -> str:
+        """What its picture is: the file's hash, and how a raw file was brought to a picture."""
+        return content_of(self.sha256, self.base)
+
+    @property
+    def picture_key(self) -> str:
+        """Short, for addresses that may be kept for ever."""
+        return content_of(self.sha256[:12], self.base)
+
+
+def content_of(sha256: str, base: str) -> str:
+    return sha256 if base in ("", "soft") else f"{sha256}-{base}"
 
 
 _SELECT = """
     SELECT f.id, f.shoot_id, f.file_name, f.sha256, f.suffix, f.bytes, f.width, f.height, f.taken_at, f.state,
-           f.problem, f.override, f.accepted, n.facts, r.key AS result_key, r.missing
+           f.problem, f.override, f.accepted, f.base, n.facts, r.key AS result_key, r.missing
     FROM frames f
-    LEFT JOIN findings n ON n.sha256 = f.sha256 AND n.detector = :detector
+    LEFT JOIN findings n ON n.detector = :detector
+        AND n.sha256 = f.sha256 || CASE WHEN f.base IN ('', 'soft') THEN '' ELSE '-' || f.base END
     LEFT JOIN results r ON r.frame_id = f.id
 """
 
@@ -61,13 +78,14 @@ def add_frame(
     width: int,
     height: int,
     taken_at: str | None,
+    base: Base = "",
 ) -> int | None:
     """Add a frame; None when the shoot has the same file already."""
     sql = """
-        INSERT INTO frames (shoot_id, file_name, sha256, suffix, bytes, width, height, taken_at, brought_in_at)
-        VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?) ON CONFLICT (shoot_id, sha256) DO NOTHING
+        INSERT INTO frames (shoot_id, file_name, sha256, suffix, bytes, width, height, taken_at, base, brought_in_at)
+        VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?) ON CONFLICT (shoot_id, sha256) DO NOTHING
     """
-    values = (shoot_id, file_name, sha256, suffix, size, width, height, taken_at, now())
+    values = (shoot_id, file_name, sha256, suffix, size, width, height, taken_at, base, now())
     with db.writing() as write:
         cursor = write.execute(sql, values)
         return int(cursor.lastrowid or 0) if cursor.rowcount else None
@@ -105,10 +123,24 @@ def set_accepted(db: Database, frame_id: int, accepted: bool) -> None:
         write.execute("UPDATE frames SET accepted = ? WHERE id = ?", (int(accepted), frame_id))
 
 
-def keep_facts(db: Database, sha256: str, facts: Facts) -> None:
+def count_raws(db: Database, shoot_id: int) -> int:
+    """How many frames of a shoot are raw files."""
+    return int(
+        db.reader.execute("SELECT count(*) FROM frames WHERE shoot_id = ? AND base <> ''", (shoot_id,)).fetchone()[0]
+    )
+
+
+def set_base(db: Database, shoot_id: int, base: Base) -> None:
+    """Bring every raw file of a shoot to a picture in another way; their masks are to be found again."""
+    with db.writing() as write:
+        write.execute("UPDATE shoots SET raw_base = ? WHERE id = ?", (base, shoot_id))
+        write.execute("UPDATE frames SET base = ?, state = 'new' WHERE shoot_id = ? AND base <> ''", (base, shoot_id))
+
+
+def keep_facts(db: Database, content: str, facts: Facts) -> None:
     sql = "INSERT OR REPLACE INTO findings (sha256, detector, facts, trust) VALUES (?, ?, ?, ?)"
     with db.writing() as write:
-        write.execute(sql, (sha256, facts.detector, facts.model_dump_json(), facts.trust))
+        write.execute(sql, (content, facts.detector, facts.model_dump_json(), facts.trust))
 
 
 def keep_result(db: Database, frame_id: int, key: str, missing: list[str]) -> None:

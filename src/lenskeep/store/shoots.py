@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass
 
+from lenskeep.files.photo import Base
 from lenskeep.store.clock import now
 from lenskeep.store.database import Database
 
@@ -12,6 +13,7 @@ class Shoot:
     name: str
     key_frame_id: int | None
     created_at: str
+    raw_base: Base = "soft"
 
 
 @dataclass(frozen=True)
@@ -39,19 +41,19 @@ def add_shoot(db: Database, name: str) -> int:
 
 def shoots(db: Database) -> list[Shoot]:
     """All shoots, the newest first."""
-    sql = "SELECT id, name, key_frame_id, created_at FROM shoots ORDER BY id DESC"
+    sql = "SELECT id, name, key_frame_id, created_at, raw_base FROM shoots ORDER BY id DESC"
     return [Shoot(**dict(row)) for row in db.reader.execute(sql)]
 
 
 def shoot(db: Database, shoot_id: int) -> Shoot | None:
-    sql = "SELECT id, name, key_frame_id, created_at FROM shoots WHERE id = ?"
+    sql = "SELECT id, name, key_frame_id, created_at, raw_base FROM shoots WHERE id = ?"
     row = db.reader.execute(sql, (shoot_id,)).fetchone()
     return Shoot(**dict(row)) if row else None
 
 
 def shoot_by_name(db: Database, name: str) -> Shoot | None:
     """The newest shoot of that name."""
-    sql = "SELECT id, name, key_frame_id, created_at FROM shoots WHERE name = ? ORDER BY id DESC LIMIT 1"
+    sql = "SELECT id, name, key_frame_id, created_at, raw_base FROM shoots WHERE name = ? ORDER BY id DESC LIMIT 1"
     row = db.reader.execute(sql, (name,)).fetchone()
     return Shoot(**dict(row)) if row else None
 

@@ -102,11 +102,14 @@ def receive_inner(library: Library, shoot_id: int, path: Path, name: str) -> Rec
 
 
 def _receive_photo(library: Library, shoot_id: int, path: Path, name: str) -> int | None:
-    photo = read_photo(path, name)  # reads every pixel, so that a truncated file is found now
+    shoot = shoots.shoot(library.db, shoot_id)
+    photo = read_photo(
+        path, name, shoot.raw_base if shoot else "soft"
+    )  # reads every pixel, so that a truncated file is found now
     size = path.stat().st_size
     if free_space(library.home) < size + SPARE_BYTES:
         raise PhotoProblem(f"{name} was left out: the disk is nearly full. Make room and bring it in again.")
-    sha256, suffix = _hash(path), FORMATS[photo.format]
+    sha256, suffix = _hash(path), FORMATS.get(photo.format) or Path(name).suffix.lower()
     target = library.original(sha256, suffix)
     if not target.exists():
         with written_whole(target) as draft:
@@ -114,7 +117,7 @@ def _receive_photo(library: Library, shoot_id: int, path: Path, name: str) -> in
             if _hash(draft) != sha256:
                 raise PhotoProblem(f"{name} could not be copied faithfully. Bring it in again.")
         target.chmod(0o444)
-    tasks.write_thumb(library.computed(sha256), photo)
+    tasks.write_thumb(library.computed(frames.content_of(sha256, photo.base)), photo)
     return frames.add_frame(
         library.db,
         shoot_id,
@@ -125,6 +128,7 @@ def _receive_photo(library: Library, shoot_id: int, path: Path, name: str) -> in
         width=photo.width,
         height=photo.height,
         taken_at=photo.taken.isoformat() if photo.taken else None,
+        base=photo.base,
     )
 
 

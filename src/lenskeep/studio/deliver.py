@@ -10,6 +10,7 @@ from typing import Any
 
 from pydantic import BaseModel, Field
 
+from lenskeep.core.colour.spaces import OutputSpace
 from lenskeep.core.detect.find import DETECTOR
 from lenskeep.core.plan import Plan, make_plan
 from lenskeep.files.archive import pack
@@ -33,6 +34,7 @@ class DeliveryOptions(BaseModel):
 
     quality: int = Field(default=92, ge=40, le=100)
     long_side: int | None = Field(default=None, ge=200, le=20000)
+    space: OutputSpace = "srgb"
     folder: str | None = None
     names: dict[int, str] = {}
 
@@ -129,12 +131,14 @@ class Delivering:
             original=self.library.original(frame.sha256, frame.suffix),
             name=frame.file_name,
             sha256=frame.sha256,
-            computed=self.library.computed(frame.sha256),
+            computed=self.library.computed(frame.content),
             facts=frame.facts,
             plan=plan,
             target=self._folder(job) / options.names[frame.id],
             quality=options.quality,
             long_side=options.long_side,
+            space=options.space,
+            base=frame.base,
         )
 
     def record(self, job: jobs.Job, frame_id: int | None, result: Path) -> None:

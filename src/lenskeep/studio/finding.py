@@ -7,8 +7,9 @@ from typing import Any
 from lenskeep.core.detect.find import DETECTOR
 from lenskeep.core.detect.neighbours import out_of_line
 from lenskeep.core.facts import Facts
-from lenskeep.store import frames, jobs, shoots
-from lenskeep.studio import tasks
+from lenskeep.files.photo import Base
+from lenskeep.store import frames, jobs, recipes, shoots
+from lenskeep.studio import looks, tasks
 from lenskeep.studio.library import Library
 
 KIND = "find"
@@ -27,6 +28,16 @@ def queue_finding(library: Library, shoot_id: int) -> int | None:
     return jobs.add_job(library.db, KIND, shoot_id, todo)
 
 
+def set_raw_base(library: Library, shoot_id: int, base: Base) -> None:
+    """Bring the raw files of a shoot to pictures in another way: find their masks again, then render its look again."""
+    frames.set_base(library.db, shoot_id, base)
+    frames.drop_results(library.db, shoot_id)
+    queue_finding(library, shoot_id)
+    look = recipes.look(library.db, shoot_id)
+    if look is not None:
+        looks.give_look(library, shoot_id, look.version.id, look.strength)
+
+
 def compare_neighbours(library: Library, shoot_id: int) -> None:
     """Note on each frame whether its subject is out of line with those of the frames taken just before and after."""
     found = [(f, f.facts) for f in frames.frames(library.db, shoot_id, DETECTOR) if f.facts is not None]
@@ -40,7 +51,7 @@ def compare_neighbours(library: Library, shoot_id: int) -> None:
         ]
         words = out_of_line(facts, near)
         if words != facts.out_of_line:
-            frames.keep_facts(library.db, frame.sha256, facts.model_copy(update={"out_of_line": words}))
+            frames.keep_facts(library.db, frame.content, facts.model_copy(update={"out_of_line": words}))
 
 
 def moment(text: str | None) -> float | None:
@@ -65,18 +76,18 @@ class Finding:
         frame = frames.frame(self.library.db, frame_id or 0, DETECTOR)
         if frame is None:
             return None
-        computed = self.library.computed(frame.sha256)
+        computed = self.library.computed(frame.content)
         if frame.facts is not None and computed.complete:
             frames.set_state(self.library.db, frame.id, "ready")
             return None
         original = self.library.original(frame.sha256, frame.suffix)
-        return tasks.FindTask(original, frame.file_name, frame.sha256, computed)
+        return tasks.FindTask(original, frame.file_name, frame.sha256, computed, frame.base)
 
     def record(self, job: jobs.Job, frame_id: int | None, result: Facts) -> None:
         frame = frames.frame(self.library.db, frame_id or 0, DETECTOR)
         if frame is None:
             return
-        frames.keep_facts(self.library.db, frame.sha256, result)
+        frames.keep_facts(self.library.db, frame.content, result)
         frames.set_state(self.library.db, frame.id, "ready")
         shoot = shoots.shoot(self.library.db, frame.shoot_id)
         if shoot is not None and shoot.key_frame_id is None:

@@ -28,7 +28,7 @@ class Wanted:
 
 def wanted(frame: FrameRow, look: Look) -> Wanted:
     """What ``frame`` should look like under ``look`` and its own overrides."""
-    key = content_key(ENGINE, DETECTOR, frame.sha256, look.version.recipe, look.strength, frame.override)
+    key = content_key(ENGINE, DETECTOR, frame.content, look.version.recipe, look.strength, frame.override)
     return Wanted(make_plan(look.version.recipe, look.strength, frame.override), key)
 
 
@@ -83,7 +83,7 @@ def render_frame(library: Library, frame_id: int) -> None:
 def _task(library: Library, frame: FrameRow, want: Wanted) -> tasks.RenderTask:
     assert frame.facts is not None
     return tasks.RenderTask(
-        library.computed(frame.sha256), frame.facts, want.plan, library.result(want.key), library.tile(want.key)
+        library.computed(frame.content), frame.facts, want.plan, library.result(want.key), library.tile(want.key)
     )
 
 

@@ -76,6 +76,12 @@ def smaller(picture: LinearRGB, side: int) -> LinearRGB:
     return np.asarray(cv2.resize(picture, (w, h), interpolation=cv2.INTER_AREA), np.float32)
 
 
+def framed(proxy: LinearRGB, found: Findings, height: int, width: int, key: str) -> Frame:
+    """A frame for ``compile_plan`` out of what was just found on its proxy; ``key`` names the photograph."""
+    masks = {name: m.astype(np.float32) / np.float32(255.0) for name, m in found.masks.items()}
+    return Frame(proxy, Found(proxy, masks, found.facts, found.pieces, key), height, width, letters)
+
+
 def ready_frame(proxy: LinearRGB, computed: Computed, facts: Facts) -> Frame:
     """A frame for ``compile_plan``; ``proxy`` is at most ``PROXY_SIDE`` long."""
     if max(proxy.shape[:2]) > PROXY_SIDE:

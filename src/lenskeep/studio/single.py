@@ -3,20 +3,17 @@
 import hashlib
 from pathlib import Path
 
-import numpy as np
-
 from lenskeep.core.detect.find import Findings, find
 from lenskeep.core.engine.planes import PROXY_SIDE
 from lenskeep.core.facts import Facts
 from lenskeep.core.plan import Plan
-from lenskeep.core.regions import Found
-from lenskeep.core.render import Frame, compile_plan, render
+from lenskeep.core.render import compile_plan, render
 from lenskeep.core.types import LinearRGB
 from lenskeep.files.jpeg import jpeg_bytes
-from lenskeep.files.lettering import letters
 from lenskeep.files.masks import full_size_mask, write_mask
 from lenskeep.files.photo import Photo, read_photo, to_srgb8
 from lenskeep.files.written import write_whole
+from lenskeep.studio.prepared import framed
 from lenskeep.studio.tasks import detectors
 
 THREADS = 2
@@ -47,9 +44,7 @@ def detect_file(path: Path, out: Path) -> Facts:
 def render_file(path: Path, plan: Plan, out: Path, quality: int) -> Path:
     """Write the finished JPEG as OUT/NAME.jpg and return its path. Raises PhotoProblem."""
     photo, proxy, found = _found(path)
-    masks = {name: m.astype(np.float32) / np.float32(255.0) for name, m in found.masks.items()}
-    seen = Found(proxy, masks, found.facts, found.pieces, photo_key(path))
-    frame = Frame(proxy, seen, photo.height, photo.width, letters)
+    frame = framed(proxy, found, photo.height, photo.width, photo_key(path))
     pixels = render(compile_plan(plan, frame), photo.rows, photo.height, photo.width, THREADS)
     target = out / f"{path.stem}.jpg"
     write_whole(target, jpeg_bytes(pixels, quality, photo.exif))

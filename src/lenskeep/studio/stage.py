@@ -95,7 +95,7 @@ class Stage:
         row = frames.frame(self._library.db, frame_id, DETECTOR)
         if row is None or row.facts is None:
             raise ValueError("This frame is not ready yet.")
-        computed = self._library.computed(row.sha256)
+        computed = self._library.computed(row.content)
         base = read_photo(computed.base, row.file_name).rows(0, 1 << 30)
         staged = Staged(smaller(base, side), ready_frame(smaller(base, proxy_side), computed, row.facts))
         with self._lock:

@@ -8,13 +8,14 @@ from pathlib import Path
 import cv2
 import numpy as np
 
+from lenskeep.core.colour.spaces import OutputSpace
 from lenskeep.core.detect.find import Detectors, find
 from lenskeep.core.engine.planes import PROXY_SIDE
 from lenskeep.core.facts import Facts
 from lenskeep.core.plan import Plan
 from lenskeep.core.render import compile_plan, render
 from lenskeep.files.jpeg import jpeg_bytes
-from lenskeep.files.photo import Photo, read_photo, to_srgb8
+from lenskeep.files.photo import Base, Photo, read_photo, to_srgb8
 from lenskeep.files.problems import PhotoProblem
 from lenskeep.files.weights import (
     backbone_network,
@@ -54,6 +55,7 @@ class FindTask:
     name: str
     sha256: str
     computed: Computed
+    base: Base = ""
 
 
 @dataclass(frozen=True)
@@ -80,9 +82,11 @@ class DeliverTask:
     target: Path
     quality: int
     long_side: int | None
+    space: OutputSpace = "srgb"
+    base: Base = ""
 
 
-def checked_original(path: Path, name: str, sha256: str) -> Photo:
+def checked_original(path: Path, name: str, sha256: str, base: Base = "") -> Photo:
     """Read an original after checking that it is still the file that was brought in."""
     digest = hashlib.sha256()
     if path.is_file():
@@ -91,7 +95,7 @@ def checked_original(path: Path, name: str, sha256: str) -> Photo:
                 digest.update(chunk)
         if digest.hexdigest() != sha256:
             raise PhotoProblem(f"The original of {name} was changed since it came in. Bring it in again.")
-    return read_photo(path, name)
+    return read_photo(path, name, base)
 
 
 def write_thumb(computed: Computed, photo: Photo) -> None:
@@ -102,7 +106,7 @@ def write_thumb(computed: Computed, photo: Photo) -> None:
 
 def find_on_frame(task: FindTask) -> Facts:
     """Screen-size picture, thumbnail and masks of an original, written beside each other; returns the facts."""
-    photo = checked_original(task.original, task.name, task.sha256)
+    photo = checked_original(task.original, task.name, task.sha256, task.base)
     base = photo.reduced(BASE_SIDE)
     write_whole(task.computed.base, jpeg_bytes(to_srgb8(base), BASE_QUALITY))
     write_thumb(task.computed, photo)
@@ -127,20 +131,26 @@ def render_on_screen(task: RenderTask) -> list[str]:
 
 def deliver_frame(task: DeliverTask) -> Path:
     """A finished JPEG from the original."""
-    photo = checked_original(task.original, task.name, task.sha256)
-    pixels = finished_pixels(photo, task.computed, task.facts, task.plan, task.long_side)
-    write_whole(task.target, jpeg_bytes(pixels, task.quality, photo.exif))
+    photo = checked_original(task.original, task.name, task.sha256, task.base)
+    pixels = finished_pixels(photo, task.computed, task.facts, task.plan, task.long_side, space=task.space)
+    write_whole(task.target, jpeg_bytes(pixels, task.quality, photo.exif, space=task.space))
     return task.target
 
 
 def finished_pixels(
-    photo: Photo, computed: Computed, facts: Facts, plan: Plan, long_side: int | None, threads: int = 1
+    photo: Photo,
+    computed: Computed,
+    facts: Facts,
+    plan: Plan,
+    long_side: int | None,
+    threads: int = 1,
+    space: OutputSpace = "srgb",
 ) -> np.ndarray:
-    """The finished picture (h, w, 3) uint8 sRGB at full size, or reduced before rendering."""
+    """The finished picture (h, w, 3) uint8 of an output space at full size, or reduced before rendering."""
     frame = ready_frame(photo.reduced(PROXY_SIDE), computed, facts)
     program = compile_plan(plan, frame)
     if long_side and long_side < max(photo.height, photo.width):
         rows = photo.reduced(long_side)
         height, width = rows.shape[:2]
-        return render(program, lambda a, b: np.ascontiguousarray(rows[a:b]), height, width, threads)
-    return render(program, photo.rows, photo.height, photo.width, threads)
+        return render(program, lambda a, b: np.ascontiguousarray(rows[a:b]), height, width, threads, space=space)
+    return render(program, photo.rows, photo.height, photo.width, threads, space=space)

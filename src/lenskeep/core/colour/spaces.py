@@ -4,6 +4,8 @@ Primaries and white points: CSS Color 4 (W3C), sample code "conversions.js". The
 with a D65 white, so that no colour of sRGB or Display P3 is negative in it.
 """
 
+from typing import Literal
+
 import numpy as np
 
 from lenskeep.core.types import Matrix
@@ -31,5 +33,14 @@ REC2020_TO_XYZ = rgb_to_xyz("rec2020")
 XYZ_TO_REC2020 = np.linalg.inv(REC2020_TO_XYZ)
 SRGB_TO_REC2020 = XYZ_TO_REC2020 @ rgb_to_xyz("srgb")
 REC2020_TO_SRGB = np.linalg.inv(SRGB_TO_REC2020)
+OutputSpace = Literal["srgb", "display-p3", "rec2020"]
+"""What finished pictures may be written in, all with sRGB's transfer curve; each with a profile that says so."""
+
+
+def from_rec2020(space: OutputSpace) -> Matrix:
+    """The 3×3 matrix from linear Rec. 2020 to the linear RGB of an output space."""
+    return np.asarray(np.linalg.inv(rgb_to_xyz(space)) @ REC2020_TO_XYZ, np.float64)
+
+
 LUMINANCE = REC2020_TO_XYZ[1]
 """Weights of Y in linear Rec. 2020, shape (3,)."""

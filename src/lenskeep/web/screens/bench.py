@@ -16,7 +16,7 @@ from lenskeep.core.regions.image import image_text
 from lenskeep.core.regions.sentence import part_names
 from lenskeep.files.masks import mask_of_upload
 from lenskeep.store import frames, recipes, shoots
-from lenskeep.studio import bench, guarding, looks, pointing
+from lenskeep.studio import bench, guarding, looks, pointing, starters
 from lenskeep.studio.brought import picture_fields, table_fields
 from lenskeep.studio.stage import KEY_SIDE, WITNESS_SIDE
 from lenskeep.web.present import page, swatch
@@ -51,6 +51,7 @@ def _lanes(studio: Studio, shoot_id: int, opened: str | None = None) -> dict[str
         "modes": get_args(BlendMode),
         "guards": GUARDS,
         "book": recipes.newest_versions(studio.library.db),
+        "starters": starters.starters(),
     }
 
 
@@ -276,6 +277,14 @@ def save(
         studio.runner.wake()
         return RedirectResponse(f"/shoots/{shoot_id}", 303)
     return RedirectResponse(f"/shoots/{shoot_id}/bench?saved={saved.version}", 303)
+
+
+@router.post("/shoots/{shoot_id}/bench/start")
+def start(studio: InStudio, shoot_id: int, name: Annotated[str, Form()]) -> Response:
+    """Add the steps of a ready starting point."""
+    shoot_or_404(studio, shoot_id)
+    starters.add_to_bench(studio.library, shoot_id, name)
+    return RedirectResponse(f"/shoots/{shoot_id}/bench", 303)
 
 
 @router.post("/shoots/{shoot_id}/bench/load")

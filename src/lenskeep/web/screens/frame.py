@@ -49,7 +49,7 @@ def outline(studio: InStudio, frame_id: int, mask: str) -> JSONResponse:
     known = {"subject": 0, "sky": 1, **dict.fromkeys(frame.facts.areas if frame.facts else {}, 2)}
     if frame.facts is None or mask not in known:
         raise HTTPException(404, "This mask was not found on the frame.")
-    return JSONResponse({"paths": mask_outline(studio.library.computed(frame.sha256), mask), "lane": known[mask]})
+    return JSONResponse({"paths": mask_outline(studio.library.computed(frame.content), mask), "lane": known[mask]})
 
 
 def _panel(request: Request, studio: Studio, frame_id: int, only: str) -> HTMLResponse:

@@ -5,6 +5,7 @@ from typing import Annotated
 from fastapi import APIRouter, Form, HTTPException, Request
 from fastapi.responses import FileResponse, HTMLResponse, RedirectResponse, Response
 
+from lenskeep.core.colour.spaces import OutputSpace
 from lenskeep.core.detect.find import DETECTOR
 from lenskeep.core.facts import DOUBTFUL_BELOW
 from lenskeep.store import frames, jobs, recipes, shoots
@@ -55,6 +56,7 @@ def start(
     quality: Annotated[int, Form(ge=40, le=100)] = 92,
     size: Annotated[str, Form()] = "full",
     long_side: Annotated[int, Form(ge=200, le=20000)] = 2048,
+    space: Annotated[OutputSpace, Form()] = "srgb",
     form: Annotated[str, Form()] = "zip",
     folder: Annotated[str, Form()] = "",
 ) -> Response:
@@ -64,6 +66,7 @@ def start(
     options = deliver.DeliveryOptions(
         quality=quality,
         long_side=long_side if size == "limited" else None,
+        space=space,
         folder=folder.strip() if form == "folder" else None,
     )
     deliver.queue_delivery(studio.library, shoot_id, options)

@@ -9,6 +9,8 @@ from fastapi.responses import HTMLResponse, JSONResponse, RedirectResponse, Resp
 
 from lenskeep.core.detect.find import DETECTOR
 from lenskeep.core.facts import DOUBTFUL_BELOW
+from lenskeep.files.photo import FORMATS
+from lenskeep.files.raw import SUFFIXES
 from lenskeep.store import frames, jobs, recipes, shoots
 from lenskeep.studio import bring_in, finding
 from lenskeep.web.present import page
@@ -16,6 +18,7 @@ from lenskeep.web.studio_of import InStudio, Studio, shoot_or_404
 
 router = APIRouter()
 COVERS = 7
+ACCEPTED = [".jpg", ".jpeg", *FORMATS.values(), ".tiff", ".heif", ".hif", ".zip", *sorted(SUFFIXES)]
 _CHUNK = 1 << 20
 
 
@@ -43,7 +46,7 @@ def _cards(studio: Studio) -> list[dict[str, object]]:
 
 @router.get("/", response_class=HTMLResponse)
 def home(request: Request, studio: InStudio) -> HTMLResponse:
-    return page(request, "home/home.html", {"cards": _cards(studio)})
+    return page(request, "home/home.html", {"cards": _cards(studio), "accepted": ",".join(ACCEPTED)})
 
 
 @router.get("/shoots.json")

@@ -19,12 +19,12 @@ def _file(path: Path) -> FileResponse:
 
 @router.get("/frames/{frame_id}/thumb/{sha}.jpg")
 def thumb(studio: InStudio, frame_id: int, sha: str) -> FileResponse:
-    return _file(studio.library.computed(frame_or_404(studio, frame_id).sha256).thumb)
+    return _file(studio.library.computed(frame_or_404(studio, frame_id).content).thumb)
 
 
 @router.get("/frames/{frame_id}/base/{sha}.jpg")
 def base(studio: InStudio, frame_id: int, sha: str) -> FileResponse:
-    return _file(studio.library.computed(frame_or_404(studio, frame_id).sha256).base)
+    return _file(studio.library.computed(frame_or_404(studio, frame_id).content).base)
 
 
 @router.get("/frames/{frame_id}/tile/{key}.jpg")

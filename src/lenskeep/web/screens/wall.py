@@ -1,6 +1,6 @@
 """The wall of a shoot: its frames as a contact sheet, where it stands, and giving it a look."""
 
-from typing import Annotated
+from typing import Annotated, Literal
 
 from fastapi import APIRouter, Form, Query, Request, Response
 from fastapi.responses import HTMLResponse, JSONResponse, RedirectResponse
@@ -56,6 +56,7 @@ def _standing(studio: Studio, shoot_id: int) -> dict[str, object]:
         "refusals": shoots.refusals(db, shoot_id),
         "delivered": any(j.kind == "export" and j.state == "done" for j in jobs.jobs(db, shoot_id)),
         "recipes": recipes.newest_versions(db),
+        "raws": frames.count_raws(db, shoot_id),
     }
 
 
@@ -104,6 +105,15 @@ def give_look(
     """Give the shoot a recipe at a strength in per cent, and start rendering every frame."""
     shoot_or_404(studio, shoot_id)
     looks.give_look(studio.library, shoot_id, version_id, strength / 100.0)
+    studio.runner.wake()
+    return RedirectResponse(f"/shoots/{shoot_id}", 303)
+
+
+@router.post("/shoots/{shoot_id}/raw-base")
+def raw_base(studio: InStudio, shoot_id: int, base: Annotated[Literal["soft", "neutral"], Form()]) -> Response:
+    """Bring the shoot's raw files to pictures in another way; masks and look follow."""
+    shoot_or_404(studio, shoot_id)
+    finding.set_raw_base(studio.library, shoot_id, base)
     studio.runner.wake()
     return RedirectResponse(f"/shoots/{shoot_id}", 303)
 

@@ -31,7 +31,7 @@ function suggestedName(items) {
 
 async function bringIn(items) {
   items = items.filter((item) => !passedOver.test(item.path));
-  if (!items.length) return toast("There is no photograph in what you chose. JPEG, PNG and TIFF can be brought in.");
+  if (!items.length) return toast("There is no photograph in what you chose. JPEG, PNG, TIFF, HEIC and camera raw can be brought in.");
   const name = form.elements.name.value.trim() || suggestedName(items);
   stopped = false;
   at("upload-refused").replaceChildren();

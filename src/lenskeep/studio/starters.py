@@ -1,0 +1,48 @@
+"""Ready starting points: small recipes that ship with the application."""
+
+import secrets
+from functools import lru_cache
+from importlib.resources import files
+
+from lenskeep.core import edit
+from lenskeep.core.recipe import Recipe
+from lenskeep.files.recipes import recipe_from_json
+from lenskeep.store import drafts
+from lenskeep.studio import bench
+from lenskeep.studio.library import Library
+
+
+@lru_cache(maxsize=1)
+def starters() -> tuple[Recipe, ...]:
+    """All of them, in the order of their files' names."""
+    folder = files("lenskeep") / "starters"
+    paths = sorted((p for p in folder.iterdir() if p.name.endswith(".json")), key=lambda p: p.name)
+    return tuple(recipe_from_json(p.read_text("utf-8"), p.name) for p in paths)
+
+
+def starter(name: str) -> Recipe:
+    """One by name. Raises ValueError when there is none."""
+    for recipe in starters():
+        if recipe.name == name:
+            return recipe
+    raise ValueError("There is no such starting point.")
+
+
+def add_to_bench(library: Library, shoot_id: int, name: str) -> str:
+    """Add a starting point's steps after those on the Bench; returns the id of the first new one."""
+    recipe = bench.draft(library, shoot_id).recipe
+    more = starter(name)
+    fresh = {step.id: f"s{secrets.token_hex(4)}" for step in more.steps}
+    shared = {rid: f"r{secrets.token_hex(4)}" for rid in more.regions}
+    data, extra = recipe.model_dump(mode="json"), more.model_dump(mode="json")
+    for step in extra["steps"]:
+        step["id"] = fresh[step["id"]]
+        if step["shared"]:
+            step["shared"]["region"] = shared[step["shared"]["region"]]
+        step["copied_from"] = None
+    data["steps"] += extra["steps"]
+    data["regions"] |= {shared[rid]: region for rid, region in extra["regions"].items()}
+    if not recipe.steps:
+        data["note"] = data["note"] or more.note
+    drafts.push(library.db, shoot_id, edit.checked_recipe(data), f"adding {more.name}"[:60])
+    return next(iter(fresh.values()))

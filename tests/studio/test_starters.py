@@ -1,0 +1,82 @@
+"""The ready starting points: they load, say what they are for, and do it on demo frames found by the real detectors."""
+
+import numpy as np
+import pytest
+
+from lenskeep.core.colour.oklab import delta_e, to_oklab
+from lenskeep.core.measure.pull import pull
+from lenskeep.core.plan import make_plan
+from lenskeep.core.recipe import Recipe
+from lenskeep.core.render import compile_plan, render_rows
+from lenskeep.studio import bench, starters
+from tests.conftest import found_on_demo, ready_shoot
+
+NAMES = [recipe.name for recipe in starters.starters()]
+
+
+@pytest.fixture(scope="module", params=["LKD_0114.jpg", "LKD_0221.jpg"])
+def frame(request):
+    """A frame at dusk, and one under a nearly white sky."""
+    return found_on_demo(request.param)
+
+
+def finished(recipe: Recipe, frame) -> np.ndarray:
+    return render_rows(compile_plan(make_plan(recipe), frame), frame.proxy.copy())
+
+
+@pytest.mark.parametrize("name", NAMES)
+def test_each_says_when_to_use_it_and_holds(name, frame):
+    recipe = starters.starter(name)
+    assert len(recipe.note) > 60 and recipe.steps
+    out = finished(recipe, frame)
+    moved = delta_e(out, frame.proxy)
+    assert np.isfinite(out).all() and float(moved.mean()) < 0.2
+    assert float(np.percentile(moved, 99)) > 0.005
+    burnt = [float((p.min(-1) > 0.99).mean()) for p in (frame.proxy, out)]
+    assert burnt[1] < burnt[0] + 0.03
+
+
+def test_the_three_step_lift_raises_all_three_pulls_and_each_step_its_own(frame):
+    lift = starters.starter("Subject lift in three")
+    subject = frame.found.subject
+    before, after = pull(frame.proxy, subject), pull(finished(lift, frame), subject)
+    assert after.brightness > before.brightness + 2
+    assert after.warmth > before.warmth + 0.1
+    assert after.detail > before.detail + 0.05
+
+
+def test_pale_sky_rescue_brings_clouds_back_without_grain_or_blue(frame):
+    rescue = starters.starter("Pale sky rescue")
+    sky = frame.found.sky > 0.98
+    before, after = to_oklab(frame.proxy), to_oklab(finished(rescue, frame))
+    assert after[..., 0][sky].std() > 1.2 * before[..., 0][sky].std()
+    assert after[..., 0][sky].mean() < before[..., 0][sky].mean() - 0.02
+
+    def grain(lab):
+        light = lab[..., 0]
+        fine = light[1:-1, 1:-1] - (light[:-2, 1:-1] + light[2:, 1:-1] + light[1:-1, :-2] + light[1:-1, 2:]) / 4
+        return float(fine[sky[1:-1, 1:-1]].std())
+
+    assert grain(after) < 1.1 * grain(before)
+    assert after[..., 2][sky].mean() > -0.012
+
+
+def test_distance_haze_leaves_the_subject_alone(frame):
+    out = finished(starters.starter("Distance haze"), frame)
+    moved = delta_e(out, frame.proxy)
+    assert float(moved[frame.found.subject > 0.98].mean()) < 0.003
+    assert float(moved[frame.found.mask("subject") < 0.02].mean()) > 0.01
+
+
+def test_a_starting_points_steps_come_after_those_on_the_bench_with_ids_of_their_own(library, tmp_path):
+    shoot = ready_shoot(library, tmp_path / "card", 1)
+    bench.change(library, shoot, "add-step", {"where": "subject", "what": "exposure"})
+    first = starters.add_to_bench(library, shoot, "Subject lift in three")
+    starters.add_to_bench(library, shoot, "Subject lift in three")
+    recipe = bench.draft(library, shoot).recipe
+    assert len(recipe.steps) == 7 and recipe.steps[1].id == first
+    assert len({step.id for step in recipe.steps}) == 7
+    bench.undo(library, shoot)
+    assert len(bench.draft(library, shoot).recipe.steps) == 4
+    with pytest.raises(ValueError, match="no such starting point"):
+        starters.add_to_bench(library, shoot, "Nothing")
