@@ -10,9 +10,11 @@ from collections.abc import Callable
 from pathlib import Path
 
 from selenium.webdriver.common.action_chains import ActionChains
+from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.support.ui import Select
 
 from lenskeep.core.detect.find import DETECTOR
+from lenskeep.core.recipe import Recipe
 from lenskeep.demo.seed import ready
 from lenskeep.store import frames
 from lenskeep.studio import bench
@@ -20,8 +22,32 @@ from lenskeep.studio.library import Library
 from tests.browser.conftest import Person, open_browser
 from tests.server import Server
 
-ONLY_SHOWN = ("bench-brush", "bench-pick")
+ONLY_SHOWN = ("bench-brush", "bench-pick", "bench-curve", "bench-bands", "bench-guard")
 """Views that change the draft; it is put back after them."""
+TRIAL = Recipe.model_validate(
+    {
+        "name": "Meadow, soft",
+        "steps": [
+            {
+                "id": "curve",
+                "name": "Shape the light",
+                "region": {"parts": [{"kind": "subject"}]},
+                "adjustments": [{"kind": "curve", "points": [[0, 0], [0.3, 0.27], [0.7, 0.76], [1, 1]]}],
+            },
+            {
+                "id": "bands",
+                "name": "Colours towards earth",
+                "adjustments": [{"kind": "colour_bands", "green_turn": -40, "yellow_turn": -15, "green_chroma": -35}],
+            },
+            {
+                "id": "much",
+                "name": "Brighten the sky",
+                "region": {"parts": [{"kind": "sky"}]},
+                "adjustments": [{"kind": "exposure", "ev": 0.8}, {"kind": "glow", "glow": 20}],
+            },
+        ],
+    }
+)
 ROOT = Path(__file__).parent.parent
 
 
@@ -45,10 +71,23 @@ def views(library: Library, shoot_id: int) -> dict[str, tuple[str, Callable[[Per
 
         return act
 
-    def grey(person: Person) -> None:
-        open_lane(5)(person)
-        person.press("Grey mask")
-        rest(person)
+    def trial(number: int, then: Callable[[Person], None] = nothing) -> Callable[[Person], None]:
+        """With the draft below, a lane open and scrolled to what it does."""
+
+        def act(person: Person) -> None:
+            bench.load(library, shoot_id, TRIAL)
+            person.driver.refresh()
+            open_lane(number)(person)
+            person.find("#stage-edge").send_keys(*[Keys.ARROW_UP] * 4)
+            person.driver.execute_script("document.querySelector('.lane[data-open] .adjustment').scrollIntoView()")
+            person.driver.execute_script("document.querySelector('#lanes').scrollTop -= 60")
+            then(person)
+            time.sleep(2)
+
+        return act
+
+    def guard(person: Person) -> None:
+        person.find("[data-guard=clipped]").click()
 
     def with_part(kind: str, tool: str, what: Callable[[Person], None]) -> Callable[[Person], None]:
         """On a draft of its own step, thrown away by Undo at the end."""
@@ -82,10 +121,6 @@ def views(library: Library, shoot_id: int) -> dict[str, tuple[str, Callable[[Per
         rest(person)
         person.press("Dim room")
 
-    def save(person: Person) -> None:
-        rest(person)
-        person.press("Save the recipe")
-
     def divided(person: Person) -> None:
         person.press("Divider")
 
@@ -99,9 +134,10 @@ def views(library: Library, shoot_id: int) -> dict[str, tuple[str, Callable[[Per
         "bench-shared": (at_bench, open_lane(1)),
         "bench-brush": (at_bench, with_part("brush", "brush", paint)),
         "bench-pick": (at_bench, with_part("picked", "pick", hover)),
-        "bench-mask": (at_bench, grey),
+        "bench-curve": (at_bench, trial(0)),
+        "bench-bands": (at_bench, trial(1)),
+        "bench-guard": (at_bench, trial(2, guard)),
         "bench-dim": (at_bench, dim),
-        "bench-save": (at_bench, save),
         "frame": (f"/frames/{rows[4].id}", divided),
         "frame-doubtful": (f"/frames/{worst.id}?only=doubtful", nothing),
         "hand-over": (f"{wall}/hand-over", nothing),

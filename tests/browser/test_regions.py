@@ -184,9 +184,9 @@ def test_an_image_comes_in_and_a_wrong_one_is_refused_in_words(hands, tmp_path):
     wrong, right = tmp_path / "photo.png", tmp_path / "mask.png"
     Image.new("RGB", (20, 20)).save(wrong, format="JPEG")
     Image.linear_gradient("L").save(right)
-    hands.find(".lane[data-open] [data-image]").send_keys(str(wrong))
+    hands.find(".lane[data-open] [data-file=mask]").send_keys(str(wrong))
     hands.reads("grey PNG", ".toast")
     hands.driver.get_log("browser")  # the refusal itself is in the browser's log
-    hands.find(".lane[data-open] [data-image]").send_keys(str(right))
+    hands.find(".lane[data-open] [data-file=mask]").send_keys(str(right))
     hands.wait(lambda: hands.parts[0].png != "")
     hands.wait(lambda: hands.all("#overlay .contours .level-50"))

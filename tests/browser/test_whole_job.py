@@ -85,7 +85,7 @@ def make_a_look(person):
 def add_step(person, where, what):
     before = len(person.all(".lane"))
     person.set(person.find("#add-step select[name=where]"), where)
-    person.set(person.find("#add-step select[name=what]"), what)
+    person.set(person.find("#add-step input[name=what]"), what)
     person.press("Add a step")
     person.wait(lambda: len(person.all(".lane")) == before + 1 and person.all(".lane[data-open]"))
 

@@ -8,9 +8,14 @@ import tifffile
 from PIL import Image
 
 from lenskeep.core.detect.find import DETECTOR
+from lenskeep.core.recipe import Recipe
+from lenskeep.files.photo import read_photo
 from lenskeep.store import frames, shoots
-from lenskeep.studio import bring_in, tasks
+from lenskeep.studio import bring_in, finding, tasks
+from lenskeep.studio.engine_room import make_runner
+from lenskeep.studio.stage import WITNESS_SIDE, Stage
 from tests.conftest import scene, write_photo
+from tests.files.test_more_formats import write_dng
 
 
 def rows(library, shoot_id):
@@ -88,3 +93,28 @@ def test_an_original_that_was_altered_is_noticed_not_used(library, tmp_path):
         assert "changed since it came in" in str(error)
     else:
         raise AssertionError("an altered original was taken")
+
+
+def test_raw_files_of_a_shoot_can_start_neutral_and_are_found_anew_and_a_jpeg_stays(library, tmp_path):
+    card = tmp_path / "card"
+    card.mkdir()
+    write_dng(card / "a.dng", np.full((64, 96, 3), 0.18))
+    write_photo(card / "b.jpg", 1, "2026:09:12 18:00:00", 64, 96)
+    shoot = bring_in.create_shoot(library, "Raw")
+    bring_in.receive_folder(library, shoot, card)
+    finding.queue_finding(library, shoot)
+    make_runner(library).run_until_idle()
+
+    def light(frame):
+        return read_photo(library.computed(frame.content).base).rows(0, 64).mean()
+
+    soft = {f.file_name: f for f in frames.frames(library.db, shoot, DETECTOR)}
+    assert soft["a.dng"].base == "soft" and soft["b.jpg"].base == "" and soft["a.dng"].suffix == ".dng"
+    finding.set_raw_base(library, shoot, "neutral")
+    waiting = {f.file_name: f.state for f in frames.frames(library.db, shoot, DETECTOR)}
+    assert waiting == {"a.dng": "waiting", "b.jpg": "ready"}
+    make_runner(library).run_until_idle()
+    neutral = {f.file_name: f for f in frames.frames(library.db, shoot, DETECTOR)}
+    assert neutral["a.dng"].facts is not None and frames.count_raws(library.db, shoot) == 1
+    assert light(neutral["a.dng"]) < 0.9 * light(soft["a.dng"])
+    assert Stage(library).picture(neutral["a.dng"].id, Recipe(), WITNESS_SIDE)[:2] == b"\xff\xd8"

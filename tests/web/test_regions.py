@@ -60,7 +60,7 @@ def test_strokes_are_kept_listed_and_kept_to_a_frame(visitor, shoot, at_bench):
 
 def test_an_image_comes_in_grey_and_a_wrong_file_changes_nothing(visitor, shoot, at_bench):
     _, recipe, _ = at_bench
-    address, form = f"/shoots/{shoot}/bench/image", {"step": "a", "index": "3"}
+    address, form = f"/shoots/{shoot}/bench/file", {"step": "a", "index": "3", "kind": "mask"}
     out = io.BytesIO()
     Image.linear_gradient("L").resize((3000, 200)).convert("RGB").save(out, "PNG")
     answer = visitor.post(address, data=form, files={"file": ("veil.png", out.getvalue())})

@@ -2,14 +2,15 @@
 
 import importlib.util
 import io
+import sys
 from collections.abc import Mapping
 from functools import lru_cache
 from importlib.resources import files
 from pathlib import Path
 from threading import Lock
+from typing import Any
 
 import numpy as np
-import openvino
 
 from lenskeep.core.types import Float
 
@@ -18,17 +19,31 @@ class WeightsMissing(RuntimeError):
     """A weight file is not where it should be: the installation is not whole."""
 
 
+def _openvino() -> Any:
+    """OpenVINO, first imported where a network is loaded, and without its usage reports.
+
+    Its import would send one over the network and start a thread, and a process with threads can't be forked safely.
+    The first tensor is made here, by one thread: two that make the first one together wait for each other for ever
+    (its binding holds a lock while it waits for Python's, seen with OpenVINO 2026.4).
+    """
+    sys.modules["openvino_telemetry"] = None  # type: ignore[assignment]
+    import openvino
+
+    assert openvino.Tensor(np.zeros(1, np.float32)).data.shape == (1,)
+    return openvino
+
+
 class OnnxNetwork:
     """An ONNX network run by OpenVINO; one caller at a time."""
 
-    def __init__(self, model: "openvino.Model", threads: int) -> None:
+    def __init__(self, model: Any, threads: int) -> None:
         settings = {
             "PERFORMANCE_HINT": "LATENCY",
             "INFERENCE_NUM_THREADS": threads,
             "INFERENCE_PRECISION_HINT": "f32",
             "ENABLE_CPU_PINNING": False,
         }
-        self._request = openvino.Core().compile_model(model, "CPU", settings).create_infer_request()
+        self._request = _openvino().Core().compile_model(model, "CPU", settings).create_infer_request()
         self._lock = Lock()
 
     def run(self, fed: Mapping[str, Float]) -> list[Float]:
@@ -38,7 +53,7 @@ class OnnxNetwork:
 
 
 def _network(model: bytes | Path, threads: int) -> OnnxNetwork:
-    return OnnxNetwork(openvino.Core().read_model(model), threads)
+    return OnnxNetwork(_openvino().Core().read_model(model), threads)
 
 
 @lru_cache(maxsize=2)
@@ -49,9 +64,10 @@ def saliency_network(threads: int = 2) -> OnnxNetwork:
     if not path.is_file():
         raise WeightsMissing(f"The subject finder's weights are missing ({path.name}). Run 'make setup' again.")
     # only the first of its outputs; the six before it are steps on the way
-    whole = openvino.Core().read_model(path)
+    ov = _openvino()
+    whole = ov.Core().read_model(path)
     whole.inputs[0].tensor.set_names({"picture"})
-    return OnnxNetwork(openvino.Model([whole.output(0)], whole.get_parameters()), threads)
+    return OnnxNetwork(ov.Model([whole.output(0)], whole.get_parameters()), threads)
 
 
 @lru_cache(maxsize=2)

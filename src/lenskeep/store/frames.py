@@ -134,7 +134,9 @@ def set_base(db: Database, shoot_id: int, base: Base) -> None:
     """Bring every raw file of a shoot to a picture in another way; their masks are to be found again."""
     with db.writing() as write:
         write.execute("UPDATE shoots SET raw_base = ? WHERE id = ?", (base, shoot_id))
-        write.execute("UPDATE frames SET base = ?, state = 'new' WHERE shoot_id = ? AND base <> ''", (base, shoot_id))
+        write.execute(
+            "UPDATE frames SET base = ?, state = 'waiting' WHERE shoot_id = ? AND base <> ''", (base, shoot_id)
+        )
 
 
 def keep_facts(db: Database, content: str, facts: Facts) -> None:

@@ -96,7 +96,7 @@ class Stage:
         if row is None or row.facts is None:
             raise ValueError("This frame is not ready yet.")
         computed = self._library.computed(row.content)
-        base = read_photo(computed.base, row.file_name).rows(0, 1 << 30)
+        base = read_photo(computed.base).rows(0, 1 << 30)
         staged = Staged(smaller(base, side), ready_frame(smaller(base, proxy_side), computed, row.facts))
         with self._lock:
             self._ready[key] = staged

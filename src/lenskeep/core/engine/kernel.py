@@ -18,7 +18,17 @@ from lenskeep.core.engine.labrows import (
 )
 from lenskeep.core.engine.layrows import channel_row, cube_rows, fill_rows, sheet_rows
 from lenskeep.core.engine.ops import TABLE_FROM, TABLE_SIZE, TABLE_TO
-from lenskeep.core.engine.rowmath import JIT, F, blend_rows, cbrt_row, exp2_row, log2_row, lookup_row, sample_row
+from lenskeep.core.engine.rowmath import (
+    JIT,
+    F,
+    blend_rows,
+    cbrt_row,
+    exp2_row,
+    log2_row,
+    lookup_row,
+    matrix_rows,
+    sample_row,
+)
 from lenskeep.core.types import Float
 
 _Y0, _Y1, _Y2 = (F(v) for v in LUMINANCE)
@@ -30,16 +40,6 @@ _MIN_TRANSMISSION = F(0.1)
 def _luminance(r: Float, g: Float, b: Float, dst: Float, n: int) -> None:
     for i in range(n):
         dst[i] = _Y0 * r[i] + _Y1 * g[i] + _Y2 * b[i]
-
-
-@njit(**JIT)
-def _matrix(r: Float, g: Float, b: Float, p: Float, n: int) -> None:
-    m00, m01, m02, m10, m11, m12, m20, m21, m22 = p[0], p[1], p[2], p[3], p[4], p[5], p[6], p[7], p[8]
-    for i in range(n):
-        x, y, z = r[i], g[i], b[i]
-        r[i] = m00 * x + m01 * y + m02 * z
-        g[i] = m10 * x + m11 * y + m12 * z
-        b[i] = m20 * x + m21 * y + m22 * z
 
 
 @njit(**JIT)
@@ -208,7 +208,7 @@ def run_rows(
             if code == 0:
                 work[3, lo:hi], work[4, lo:hi], work[5, lo:hi] = r, g, b
             elif code == 1:
-                _matrix(r, g, b, p, m)
+                matrix_rows(p[:9].reshape(3, 3), r, g, b, r, g, b, m)
             elif code == 2 or code == 3:
                 if code == 3:
                     for i in range(m):

@@ -5,7 +5,7 @@ from numba import njit
 
 from lenskeep.core.colour.oklab import LAB_TO_LMS, LMS_TO_LAB, LMS_TO_RGB, RGB_TO_LMS
 from lenskeep.core.engine.ops import LIGHT_TO, TABLE_SIZE
-from lenskeep.core.engine.rowmath import JIT, F, atan2_row, cbrt_row, exp2_row, lookup_row, smooth
+from lenskeep.core.engine.rowmath import JIT, F, atan2_row, cbrt_row, exp2_row, lookup_row, matrix_rows, smooth
 from lenskeep.core.types import Float
 
 _LMS = RGB_TO_LMS.astype(np.float32)
@@ -23,19 +23,11 @@ SKIN_A, SKIN_B = F(np.cos(np.deg2rad(50.0))), F(np.sin(np.deg2rad(50.0)))
 @njit(**JIT)
 def to_lab_rows(r: Float, g: Float, b: Float, t: Float, n: int) -> None:
     """Linear Rec. 2020 to OKLab in place; ``t`` holds six scratch rows."""
-    for i in range(n):
-        x, y, z = r[i], g[i], b[i]
-        t[0, i] = _LMS[0, 0] * x + _LMS[0, 1] * y + _LMS[0, 2] * z
-        t[1, i] = _LMS[1, 0] * x + _LMS[1, 1] * y + _LMS[1, 2] * z
-        t[2, i] = _LMS[2, 0] * x + _LMS[2, 1] * y + _LMS[2, 2] * z
+    matrix_rows(_LMS, r, g, b, t[0], t[1], t[2], n)
     cbrt_row(t[0], t[3], n)
     cbrt_row(t[1], t[4], n)
     cbrt_row(t[2], t[5], n)
-    for i in range(n):
-        x, y, z = t[3, i], t[4, i], t[5, i]
-        r[i] = _LAB[0, 0] * x + _LAB[0, 1] * y + _LAB[0, 2] * z
-        g[i] = _LAB[1, 0] * x + _LAB[1, 1] * y + _LAB[1, 2] * z
-        b[i] = _LAB[2, 0] * x + _LAB[2, 1] * y + _LAB[2, 2] * z
+    matrix_rows(_LAB, t[3], t[4], t[5], r, g, b, n)
 
 
 @njit(**JIT)

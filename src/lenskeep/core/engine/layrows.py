@@ -9,7 +9,7 @@ from lenskeep.core.colour.spaces import REC2020_TO_SRGB, SRGB_TO_REC2020
 from lenskeep.core.engine.blends import decode_row, encode_row
 from lenskeep.core.engine.labrows import LIGHT_SCALE
 from lenskeep.core.engine.ops import LIGHT_TO, TABLE_SIZE
-from lenskeep.core.engine.rowmath import JIT, F, cbrt_row, lookup_row
+from lenskeep.core.engine.rowmath import JIT, F, cbrt_row, lookup_row, matrix_rows
 from lenskeep.core.types import Float
 
 _TO_SRGB = REC2020_TO_SRGB.astype(np.float32)
@@ -136,11 +136,7 @@ def cube_rows(r: Float, g: Float, b: Float, data: Float, at: int, size: int, one
 
     Colours outside the domain take the change of the nearest one inside it.
     """
-    for i in range(n):
-        x, y, z = r[i], g[i], b[i]
-        t[0, i] = _TO_SRGB[0, 0] * x + _TO_SRGB[0, 1] * y + _TO_SRGB[0, 2] * z
-        t[1, i] = _TO_SRGB[1, 0] * x + _TO_SRGB[1, 1] * y + _TO_SRGB[1, 2] * z
-        t[2, i] = _TO_SRGB[2, 0] * x + _TO_SRGB[2, 1] * y + _TO_SRGB[2, 2] * z
+    matrix_rows(_TO_SRGB, r, g, b, t[0], t[1], t[2], n)
     encode_row(t[0], t[3], n)
     encode_row(t[1], t[3], n)
     encode_row(t[2], t[3], n)
@@ -158,8 +154,4 @@ def cube_rows(r: Float, g: Float, b: Float, data: Float, at: int, size: int, one
     decode_row(t[0], t[3], n)
     decode_row(t[1], t[3], n)
     decode_row(t[2], t[3], n)
-    for i in range(n):
-        x, y, z = t[0, i], t[1, i], t[2, i]
-        r[i] = _FROM_SRGB[0, 0] * x + _FROM_SRGB[0, 1] * y + _FROM_SRGB[0, 2] * z
-        g[i] = _FROM_SRGB[1, 0] * x + _FROM_SRGB[1, 1] * y + _FROM_SRGB[1, 2] * z
-        b[i] = _FROM_SRGB[2, 0] * x + _FROM_SRGB[2, 1] * y + _FROM_SRGB[2, 2] * z
+    matrix_rows(_FROM_SRGB, t[0], t[1], t[2], r, g, b, n)

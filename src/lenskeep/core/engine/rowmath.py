@@ -120,3 +120,15 @@ def lookup_row(table: Float, at: Float, start: Any, scale: Any, dst: Float, n: i
         k = np.int32(x)
         a = table[k]
         dst[i] = a + (x - F(k)) * (table[k + 1] - a)
+
+
+@njit(**JIT)
+def matrix_rows(m: Float, r: Float, g: Float, b: Float, x: Float, y: Float, z: Float, n: int) -> None:
+    """(x, y, z) = m · (r, g, b), m (3, 3); they may be the same rows."""
+    m00, m01, m02, m10, m11, m12 = m[0, 0], m[0, 1], m[0, 2], m[1, 0], m[1, 1], m[1, 2]
+    m20, m21, m22 = m[2, 0], m[2, 1], m[2, 2]
+    for i in range(n):
+        u, v, w = r[i], g[i], b[i]
+        x[i] = m00 * u + m01 * v + m02 * w
+        y[i] = m10 * u + m11 * v + m12 * w
+        z[i] = m20 * u + m21 * v + m22 * w

@@ -23,7 +23,7 @@ from lenskeep.web.present import page, swatch
 from lenskeep.web.studio_of import InStudio, Studio, shoot_or_404
 
 router = APIRouter()
-MOST_MASK_BYTES, MOST_FILE_BYTES = 40_000_000, 120_000_000
+MOST_FILE_BYTES = 120_000_000
 COMBINE = ("add", "take away", "only within")
 
 
@@ -142,23 +142,6 @@ def outline(studio: InStudio, shoot_id: int, point: Point) -> JSONResponse:
     return JSONResponse(pointing.outline_at(studio.stage, point.frame, point.x, point.y))
 
 
-@router.post("/shoots/{shoot_id}/bench/image", response_class=HTMLResponse)
-async def image(
-    request: Request,
-    studio: InStudio,
-    shoot_id: int,
-    file: UploadFile,
-    step: Annotated[str, Form()],
-    index: Annotated[int, Form()],
-) -> HTMLResponse:
-    """A grey PNG for an image part; answers with the lanes."""
-    name = (file.filename or "mask.png")[-120:]
-    mask = mask_of_upload(await file.read(MOST_MASK_BYTES), name)
-    values = {"step": step, "index": index, "name": name, "png": image_text(mask)}
-    bench.change(studio.library, shoot_id, "set-image", values)
-    return page(request, "bench/lanes.html", _lanes(studio, shoot_id, step))
-
-
 @router.post("/shoots/{shoot_id}/bench/file", response_class=HTMLResponse)
 async def file(
     request: Request,
@@ -167,13 +150,18 @@ async def file(
     file: UploadFile,
     step: Annotated[str, Form()],
     index: Annotated[int, Form()],
-    kind: Annotated[Literal["table", "picture"], Form()],
+    kind: Annotated[Literal["table", "picture", "mask"], Form()],
 ) -> HTMLResponse:
-    """A .cube table or a picture for an adjustment; answers with the lanes."""
+    """A .cube table or a picture for an adjustment, or a grey PNG for an image part; answers with the lanes."""
     name = (file.filename or kind)[-120:]
     data = await file.read(MOST_FILE_BYTES)
-    fields = table_fields(data, name) if kind == "table" else picture_fields(data, name)
-    bench.change(studio.library, shoot_id, "set-file", {"step": step, "index": index, "fields": fields})
+    values = {"step": step, "index": index}
+    if kind == "mask":
+        png = image_text(mask_of_upload(data, name))
+        bench.change(studio.library, shoot_id, "set-image", {**values, "name": name, "png": png})
+    else:
+        fields = table_fields(data, name) if kind == "table" else picture_fields(data, name)
+        bench.change(studio.library, shoot_id, "set-file", {**values, "fields": fields})
     return page(request, "bench/lanes.html", _lanes(studio, shoot_id, step))
 
 

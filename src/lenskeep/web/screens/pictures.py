@@ -19,7 +19,10 @@ def _file(path: Path) -> FileResponse:
 
 @router.get("/frames/{frame_id}/thumb/{sha}.jpg")
 def thumb(studio: InStudio, frame_id: int, sha: str) -> FileResponse:
-    return _file(studio.library.computed(frame_or_404(studio, frame_id).content).thumb)
+    """The untouched picture, small; while a raw file is being brought to it in another way, as it was before."""
+    frame = frame_or_404(studio, frame_id)
+    own = studio.library.computed(frame.content).thumb
+    return _file(own if own.is_file() else studio.library.computed(frame.sha256).thumb)
 
 
 @router.get("/frames/{frame_id}/base/{sha}.jpg")

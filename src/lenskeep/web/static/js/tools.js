@@ -167,18 +167,11 @@ export function makeTools(bench) {
     brush.mode = button.dataset.stroke;
     show();
   });
-  lanes.addEventListener("change", async (event) => {
-    const { brushNumber, brushTick, image } = event.target.dataset;
+  lanes.addEventListener("change", (event) => {
+    const { brushNumber, brushTick } = event.target.dataset;
     if (brushNumber) brush[brushNumber] = Math.min(Number(event.target.max), Math.max(Number(event.target.min), Number(event.target.value) || Number(event.target.min)));
     if (brushTick) brush[brushTick] = event.target.checked;
     if (brushNumber || brushTick) { keep(); show(); }
-    if (image !== undefined && event.target.files[0]) {
-      const form = new FormData();
-      form.set("file", event.target.files[0]);
-      form.set("step", event.target.closest(".lane").dataset.step);
-      form.set("index", image);
-      try { bench.renew(await (await send(`${bench.base}/image`, form)).text()); } catch (error) { toast(error.message); }
-    }
   });
   document.addEventListener("keydown", (event) => {
     if (!tool || event.target.closest?.("input:not([type=range]):not([type=checkbox]), select, textarea, dialog")) return;

@@ -1,0 +1,47 @@
+"""The networks as they are loaded: nothing is reported to anybody, and a process that loads none stays fit to fork."""
+
+import subprocess
+import sys
+
+import numpy as np
+import pytest
+
+from lenskeep.core.detect.tensors import backbone_input, saliency_input
+from lenskeep.files import weights
+from tests.conftest import scene
+
+ALONE = """
+import threading, sys
+import lenskeep.studio.tasks as tasks
+assert [t.name for t in threading.enumerate()] == ["MainThread"], threading.enumerate()
+assert not any(name.startswith("openvino") for name in sys.modules)
+import socket
+def refused(*a, **k): raise AssertionError("somebody wanted to be called")
+socket.socket.connect = refused
+socket.create_connection = refused
+tasks.detectors(1)
+loaded = [n for n, m in sys.modules.items() if n.startswith("openvino_telemetry") and m is not None]
+assert loaded == [], loaded
+assert not any("Pool" in t.name for t in threading.enumerate()), threading.enumerate()
+print("quiet")
+"""
+
+
+def test_loading_the_networks_reports_to_nobody_and_importing_starts_no_thread():
+    done = subprocess.run([sys.executable, "-c", ALONE], capture_output=True, text=True, timeout=120)
+    assert done.stdout.strip().endswith("quiet"), done.stderr
+
+
+def test_the_networks_give_what_they_should_in_any_number_of_threads():
+    picture = scene(300, 450)
+    fed = {"picture": saliency_input(picture, 320)}
+    one, two = (weights.saliency_network(n).run(fed) for n in (1, 2))
+    assert len(one) == 1 and one[0].shape == (1, 1, 320, 320) and one[0].min() >= 0 and one[0].max() <= 1
+    np.testing.assert_allclose(one[0], two[0], atol=1e-4)
+    stages = weights.backbone_network(2).run({"x": backbone_input(picture, 320)})
+    assert len(stages) == 7 and stages[1].shape[1] == 24
+
+
+def test_a_missing_weight_file_says_what_to_do(monkeypatch):
+    with pytest.raises(weights.WeightsMissing, match="make setup"):
+        weights._packaged("nothing.onnx")
