@@ -12,6 +12,8 @@ from PIL import Image
 from typer.testing import CliRunner
 
 from lenskeep.cli import app
+from lenskeep.core.recipe import Recipe
+from lenskeep.files.cube import read_cube
 from lenskeep.files.recipes import recipe_to_json
 from tests.conftest import DEMO, look_recipe
 
@@ -86,3 +88,14 @@ def test_a_recipe_file_that_is_none_says_where(run, tmp_path):
     )
     said = run("render", DEMO / "LKD_0113.jpg", "--recipe", tmp_path / "a.json", "--out", tmp_path, code=1)
     assert "a.json" in said and "strength" in said
+
+
+def test_a_recipe_becomes_a_table_or_says_why_not(run, recipe_file, tmp_path):
+    toned = tmp_path / "toned.json"
+    steps = [{"id": "a", "adjustments": [{"kind": "saturation", "saturation": -100}]}]
+    toned.write_text(recipe_to_json(Recipe.model_validate({"name": "Grey", "steps": steps})))
+    run("table", "--recipe", toned, "--out", tmp_path / "grey.cube", "--size", 9)
+    entries = read_cube((tmp_path / "grey.cube").read_text(), "grey.cube").entries
+    assert entries.shape == (9, 9, 9, 3) and np.ptp(entries, axis=-1).max() < 0.01
+    assert "A colour table holds only" in run("table", "--recipe", recipe_file, "--out", tmp_path / "no.cube", code=1)
+    assert not (tmp_path / "no.cube").exists()
