@@ -5,7 +5,7 @@ from typing import Any
 import cv2
 import numpy as np
 
-from lenskeep.core.measure.guards import GUARDS, Faults, faults
+from lenskeep.core.measure.guards import GUARDS, faults
 from lenskeep.core.measure.histogram import histograms
 from lenskeep.core.plan import make_plan
 from lenskeep.core.recipe import Recipe
@@ -18,6 +18,7 @@ from lenskeep.studio.stage import KEY_SIDE, QUALITY, WITNESS_SIDE, Stage, Staged
 LEAST_GROWTH = 0.1
 """As a share of its limit, how much a figure must have grown by the recipe before its guard warns."""
 STRIPE = 5
+PIXELWISE = ("clipped", "crushed", "gamut")
 MARK, BETWEEN = (255, 176, 0), (32, 34, 32)
 
 
@@ -65,11 +66,12 @@ def _causes(
     staged: Staged, recipe: Recipe, compiled: Compiled, skin: Alpha, warned: list[str], start: dict[str, float]
 ) -> dict[str, str]:
     """The id of the step with which each guard's figure grew most."""
-    last = start
+    last, picture = start, staged.picture.copy()
     grown: dict[str, dict[str, float]] = {name: {} for name in warned}
-    for count, step in enumerate(compiled.ids, 1):
-        regions = _regions(staged, recipe, compiled.ids[:count])
-        now = faults(staged.picture, _after(staged, compiled, count), skin, regions).figures
+    for count, step in enumerate(compiled.ids):
+        picture = render_rows(compiled.stages(count, count + 1), picture, staged.guides)
+        regions = _regions(staged, recipe, compiled.ids[: count + 1])
+        now = faults(staged.picture, picture, skin, regions, frozenset(warned)).figures
         for name in warned:
             grown[name][step] = now[name] - last[name]
         last = now
@@ -81,9 +83,14 @@ def shown(stage: Stage, frame_id: int, recipe: Recipe, guard: str, side: int = K
     staged = stage.ready(frame_id, side)
     compiled = compile_steps(make_plan(recipe), staged.frame)
     finished = _after(staged, compiled, len(compiled.steps))
-    skin = _sized(staged.frame.found.mask("skin"), staged)
-    seen: Faults = faults(staged.picture, finished, skin, _regions(staged, recipe, compiled.ids))
-    return preview_jpeg(striped(to_srgb8(finished), seen.maps[guard]), QUALITY)
+    seen, after = staged, finished
+    if guard not in PIXELWISE:  # what follows borders is found at a witness's size, many times faster
+        seen = stage.ready(frame_id, WITNESS_SIDE)
+        h, w = seen.picture.shape[:2]
+        after = np.asarray(cv2.resize(finished, (w, h), interpolation=cv2.INTER_AREA), np.float32)
+    skin = _sized(seen.frame.found.mask("skin"), seen)
+    found = faults(seen.picture, after, skin, _regions(seen, recipe, compiled.ids), frozenset((guard,)))
+    return preview_jpeg(striped(to_srgb8(finished), _sized(found.maps[guard], staged)), QUALITY)
 
 
 def striped(pixels: SRGB8, where: Alpha) -> SRGB8:

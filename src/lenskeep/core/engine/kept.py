@@ -11,7 +11,7 @@ T = TypeVar("T")
 class Kept:
     """Holds up to ``room`` results. Safe from several threads; two of them may at worst compute the same twice."""
 
-    def __init__(self, room: int = 40) -> None:
+    def __init__(self, room: int = 24) -> None:
         self._room = room
         self._items: OrderedDict[str, Any] = OrderedDict()
         self._lock = Lock()

@@ -5,6 +5,7 @@ untouched one, at screen size. A map is 0…1 where the fault lies; a figure say
 over its limit the guard warns.
 """
 
+from collections.abc import Collection
 from dataclasses import dataclass
 
 import cv2
@@ -53,24 +54,45 @@ class Faults:
     maps: dict[str, Alpha]
 
 
-def faults(before: LinearRGB, after: LinearRGB, skin: Alpha, regions: list[Alpha]) -> Faults:
-    """What is wrong with ``after`` (h, w, 3), made of ``before``; ``skin`` and ``regions`` of steps are (h, w) 0…1."""
-    old, new = to_oklab(before), to_oklab(after)
+def faults(
+    before: LinearRGB, after: LinearRGB, skin: Alpha, regions: list[Alpha], only: Collection[str] = tuple(GUARDS)
+) -> Faults:
+    """What is wrong with ``after`` (h, w, 3), made of ``before``; ``skin`` and ``regions`` of steps are (h, w) 0…1.
+
+    ``only`` names the guards that are asked for.
+    """
+    maps: dict[str, Alpha] = {}
+    figures: dict[str, float] = {}
     srgb = after @ REC2020_TO_SRGB.T.astype(np.float32)
-    maps = {
-        "clipped": (np.median(srgb, -1) >= WHITE).astype(np.float32),
-        "crushed": (srgb.max(-1) <= BLACK).astype(np.float32),
-        "gamut": _beyond(srgb),
-        "skin": np.asarray(np.linalg.norm(new - old, axis=-1) * (skin > 0.5) * 100.0, np.float32),
-    }
-    figures = {name: 100.0 * float(maps[name].mean()) for name in ("clipped", "crushed", "gamut")}
-    figures["skin"] = float(maps["skin"][skin > 0.5].mean()) if (skin > 0.5).sum() >= 30 else 0.0
-    maps["skin"] = np.clip(maps["skin"] / (2.0 * GUARDS["skin"].limit), 0.0, 1.0)
+    for name, test in (("clipped", _clipped), ("crushed", _crushed), ("gamut", _beyond)):
+        if name in only:
+            maps[name] = test(srgb)
+            figures[name] = 100.0 * float(maps[name].mean())
+    if not {"skin", "glow", "seam"} & set(only):
+        return _rounded(figures, maps)
+    old, new = to_oklab(before), to_oklab(after)
+    if "skin" in only:
+        drift = np.asarray(np.linalg.norm(new - old, axis=-1) * (skin > 0.5) * 100.0, np.float32)
+        figures["skin"] = float(drift[skin > 0.5].mean()) if (skin > 0.5).sum() >= 30 else 0.0
+        maps["skin"] = np.clip(drift / (2.0 * GUARDS["skin"].limit), 0.0, 1.0)
     moved = np.asarray(100.0 * (new[..., 0] - old[..., 0]), np.float32)
     light = np.asarray(100.0 * old[..., 0], np.float32)
-    figures["glow"], maps["glow"] = _glow(moved, light, regions)
-    figures["seam"], maps["seam"] = _seam(moved, light, regions)
-    return Faults({k: round(v, 2) for k, v in figures.items()}, maps)
+    for name, measure in (("glow", _glow), ("seam", _seam)):
+        if name in only:
+            figures[name], maps[name] = measure(moved, light, regions)
+    return _rounded(figures, maps)
+
+
+def _rounded(figures: dict[str, float], maps: dict[str, Alpha]) -> Faults:
+    return Faults({name: round(value, 2) for name, value in figures.items()}, maps)
+
+
+def _clipped(srgb: LinearRGB) -> Alpha:
+    return np.asarray(np.median(srgb, -1) >= WHITE, np.float32)
+
+
+def _crushed(srgb: LinearRGB) -> Alpha:
+    return np.asarray(srgb.max(-1) <= BLACK, np.float32)
 
 
 def _beyond(srgb: LinearRGB) -> Alpha:
