@@ -10,6 +10,9 @@ from selenium.webdriver.chrome.service import Service
 from selenium.webdriver.common.by import By
 from selenium.webdriver.support.ui import WebDriverWait
 
+from lenskeep.studio.library import Library
+from tests.server import Server
+
 FLAGS = (
     "--headless", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-dev-shm-usage",
     "--disable-background-networking", "--disable-component-update", "--disable-sync", "--window-size=1280,800",
@@ -108,3 +111,18 @@ def chromium(tmp_path):
     driver = open_browser(tmp_path / "profile", downloads)
     yield driver
     driver.quit()
+
+
+@pytest.fixture(scope="module")
+def desk(tmp_path_factory):
+    """A browser and the running application that the tests of a module share."""
+    from tests.browser.hands import Desk
+
+    folder = tmp_path_factory.mktemp("desk")
+    driver = open_browser(folder / "profile")
+    library = Library(folder / "home")
+    try:
+        with Server(library.home) as server:
+            yield Desk(driver, library, server.address, folder)
+    finally:
+        driver.quit()

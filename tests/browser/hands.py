@@ -7,10 +7,8 @@ from selenium.webdriver.support.ui import Select
 
 from lenskeep.core.recipe import Recipe
 from lenskeep.studio import bench
-from lenskeep.studio.library import Library
 from tests.browser.conftest import Person
 from tests.conftest import ready_shoot
-from tests.server import Server
 
 
 class Hands(Person):
@@ -78,15 +76,23 @@ class Hands(Person):
         return self.find(f"#overlay .handle[aria-label^='{name}']")
 
 
-@contextmanager
-def at_the_bench_of(chromium, folder, steps):
-    """A person at the Bench of a new shoot with these steps; the browser must have nothing to complain of after."""
-    library = Library(folder / "home")
-    shoot = ready_shoot(library, folder / "card", 8, 400, 600)
-    bench.load(library, shoot, Recipe.model_validate({"name": "Hands", "steps": steps}))
-    with Server(library.home) as server:
-        person = Hands(chromium, server.address, library, shoot)
-        chromium.get(f"{server.address}/shoots/{shoot}/bench")
+class Desk:
+    """A browser and the running application, for the tests of one module; each gets a shoot of its own."""
+
+    def __init__(self, driver, library, address, folder):
+        self.driver, self.library, self.address, self.folder = driver, library, address, folder
+        self.shoots = 0
+
+    @contextmanager
+    def bench(self, steps):
+        """A person at the Bench of a new shoot with these steps; the browser must have nothing to complain of after."""
+        self.shoots += 1
+        shoot = ready_shoot(self.library, self.folder / f"card-{self.shoots}", 8, 400, 600)
+        bench.load(self.library, shoot, Recipe.model_validate({"name": "Hands", "steps": steps}))
+        person = Hands(self.driver, self.address, self.library, shoot)
+        person.complaints()  # those of a test before
+        self.driver.get(f"{self.address}/shoots/{shoot}/bench")
         person.settled("#key-canvas")
         yield person
+        self.driver.execute_script("localStorage.clear()")
         assert person.complaints() == []

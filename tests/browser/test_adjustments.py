@@ -7,7 +7,6 @@ from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.support.ui import Select
 
 from lenskeep.files.cube import write_cube
-from tests.browser.hands import at_the_bench_of
 from tests.core.adjustments import warm_table
 
 STEPS = [
@@ -18,8 +17,8 @@ OPEN = ".lane[data-open]"
 
 
 @pytest.fixture
-def hands(chromium, tmp_path):
-    with at_the_bench_of(chromium, tmp_path, STEPS) as person:
+def hands(desk):
+    with desk.bench(STEPS) as person:
         person.open(0)
         yield person
 

@@ -4,8 +4,6 @@ import pytest
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.keys import Keys
 
-from tests.browser.hands import at_the_bench_of
-
 STEPS = [
     {"id": "a", "name": "Lift", "region": {"parts": [{"kind": "subject"}]}, "adjustments": [{"kind": "exposure"}]},
     {
@@ -18,8 +16,8 @@ STEPS = [
 
 
 @pytest.fixture
-def at_the_bench(chromium, tmp_path):
-    with at_the_bench_of(chromium, tmp_path, STEPS) as person:
+def at_the_bench(desk):
+    with desk.bench(STEPS) as person:
         yield person, lambda: person.recipe
 
 

@@ -5,8 +5,6 @@ from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.support.ui import Select
 
-from tests.browser.hands import at_the_bench_of
-
 STEPS = [
     {"id": "a", "name": "Lift", "adjustments": [{"kind": "exposure", "ev": 1.0}]},
     {"id": "b", "name": "Calm", "adjustments": [{"kind": "exposure", "ev": -1.0}]},
@@ -14,8 +12,8 @@ STEPS = [
 
 
 @pytest.fixture
-def hands(chromium, tmp_path):
-    with at_the_bench_of(chromium, tmp_path, STEPS) as person:
+def hands(desk):
+    with desk.bench(STEPS) as person:
         person.open(0)
         yield person
 

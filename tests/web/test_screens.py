@@ -37,7 +37,7 @@ def test_files_arrive_one_by_one_and_bad_ones_are_listed(visitor, tmp_path):
     assert bad["added"] == 0 and bad["refused"][0][0] == "b.jpg"
     wall = visitor.get(made["url"]).text
     assert "b.jpg is not a JPEG" in wall and "Harbour" in wall and "waiting" in wall
-    thumb = re.search(r'src="(/frames/\d+/thumb/\w+\.jpg)"', wall)
+    thumb = re.search(r'src="(/frames/\d+/thumb/[\w-]+\.jpg)"', wall)
     assert brightness(visitor.get(thumb[1])) > 10, "a frame is seen before its masks are found"
     assert visitor.post("/shoots", data={"name": "   "}).status_code == 422
 

@@ -47,7 +47,8 @@ def measures(stage: Stage, frame_id: int, recipe: Recipe, step_id: str | None) -
     if step_id and any(s.id == step_id for s in recipe.steps):
         out["region"] = histograms(pixels, _sized(step_alpha(staged.frame, recipe, step_id), staged))
     skin = _sized(staged.frame.found.mask("skin"), staged)
-    before = faults(staged.picture, staged.picture, skin, []).figures
+    untouched = faults(staged.picture, staged.picture, skin, [], frozenset(PIXELWISE)).figures
+    before = dict.fromkeys(GUARDS, 0.0) | untouched
     found = faults(staged.picture, finished, skin, _regions(staged, recipe, compiled.ids)).figures
     warned = [
         name

@@ -137,7 +137,24 @@ function start() {
     }
   }
 
+  // one measurement at a time; what changes meanwhile is measured after it
+  let measuring = false;
+  let measureAgain = false;
   async function measure() {
+    if (measuring) { measureAgain = true; return; }
+    measuring = true;
+    try {
+      do {
+        measureAgain = false;
+        await measureOnce();
+      } while (measureAgain);
+    } catch (error) {
+      toast(error.message);
+    } finally {
+      measuring = false;
+    }
+  }
+  async function measureOnce() {
     const { before, after } = await (await send(`${base}/pull`, { frame: key.frame, values: state.values })).json();
     const sign = (v) => `${Math.abs(v) < 0.05 ? "" : v < 0 ? "−" : "+"}${Math.abs(v).toFixed(1)}`;
     const found = await (await send(`${base}/measures`, { frame: key.frame, step: opened()?.dataset.step ?? null, values: state.values })).json();
