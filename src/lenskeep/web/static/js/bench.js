@@ -36,6 +36,10 @@ function start() {
   function fit() {
     const room = at("key-frame");
     const tall = Math.max(220, Math.min(window.innerHeight * edge.share(), 1100));
+    // witnesses and measures share its height, so that what is dragged away goes to the steps
+    const stage = room.parentElement;
+    stage.style.height = `${tall + 24}px`;
+    stage.style.setProperty("--witness", `${Math.floor(Math.min((tall - 16) / 3, window.innerWidth * 0.1))}px`);
     const width = Math.min(room.clientWidth, tall * ratio);
     box.style.width = `${width}px`;
     box.style.height = `${width / ratio}px`;
@@ -118,7 +122,7 @@ function start() {
     clearTimeout(restTimer);
     if (state.draft) refine();
     restTimer = setTimeout(() => {
-      measure();
+      measures.measure();
       if (thumbs) paintThumbs(thumbs === "all" ? null : thumbs);
       thumbs = null;
     }, 120);
@@ -135,33 +139,6 @@ function start() {
     } catch (error) {
       toast(error.message);
     }
-  }
-
-  // one measurement at a time; what changes meanwhile is measured after it
-  let measuring = false;
-  let measureAgain = false;
-  async function measure() {
-    if (measuring) { measureAgain = true; return; }
-    measuring = true;
-    try {
-      do {
-        measureAgain = false;
-        await measureOnce();
-      } while (measureAgain);
-    } catch (error) {
-      toast(error.message);
-    } finally {
-      measuring = false;
-    }
-  }
-  async function measureOnce() {
-    const { before, after } = await (await send(`${base}/pull`, { frame: key.frame, values: state.values })).json();
-    const sign = (v) => `${Math.abs(v) < 0.05 ? "" : v < 0 ? "−" : "+"}${Math.abs(v).toFixed(1)}`;
-    const found = await (await send(`${base}/measures`, { frame: key.frame, step: opened()?.dataset.step ?? null, values: state.values })).json();
-    measures.show(found);
-    curves.bins((found.region ?? found.histogram).light);
-    at("pull").hidden = !after;
-    for (const each of after ? at("pull").querySelectorAll("[data-pull]") : []) each.textContent = `${sign(before[each.dataset.pull])} → ${sign(after[each.dataset.pull])}`;
   }
 
   // --- the open step's region on the picture
@@ -289,7 +266,12 @@ function start() {
   }
   const tools = makeTools({ overlay, height, facts, base, lanes: at("lanes"), frame: () => key.frame, edit, renew, write: writePart, partValues });
   const curves = makeCurves(at("lanes"), { live, set });
-  const measures = makeMeasures(at("measures"), { changed: () => { render(); drawRegion(); } });
+  const measures = makeMeasures(at("measures"), {
+    base,
+    changed: () => { render(); drawRegion(); },
+    asked: () => ({ frame: key.frame, step: opened()?.dataset.step ?? null, values: state.values }),
+    found: ({ region, histogram }) => curves.bins((region ?? histogram).light),
+  });
   const adjustments = watchAdjustments(at("lanes"), { base, renew, live, set, pictures: all, overlay, settled: () => lastSet });
   const regions = watchRegions(at("lanes"), { facts, edit, write: writePart, partValues });
 
@@ -308,7 +290,7 @@ function start() {
     adjustments.show();
     placeHandles();
     drawRegion(true);
-    measure();
+    measures.measure();
     if (["tint", "grey"].includes(state.view)) render();
   }
   at("lanes").addEventListener("click", (event) => {

@@ -1,5 +1,7 @@
 // The measures beside the key frame: a histogram of the frame or of the open step's region, and the guards.
-export function makeMeasures(root, { changed }) {
+import { send, toast } from "./api.js";
+
+export function makeMeasures(root, { base, changed, asked, found: tell }) {
   const canvas = root.querySelector("#histogram");
   let found = null;
   let whose = "frame";
@@ -57,6 +59,35 @@ export function makeMeasures(root, { changed }) {
     changed();
   });
 
+  function pull({ before, after }) {
+    const sign = (v) => `${Math.abs(v) < 0.05 ? "" : v < 0 ? "−" : "+"}${Math.abs(v).toFixed(1)}`;
+    root.querySelector("#pull").hidden = !after;
+    for (const each of after ? root.querySelectorAll("[data-pull]") : []) each.textContent = `${sign(before[each.dataset.pull])} → ${sign(after[each.dataset.pull])}`;
+  }
+
+  // one measurement at a time; what changes meanwhile is measured after it
+  let measuring = false;
+  let again = false;
+  async function measure() {
+    if (measuring) { again = true; return; }
+    measuring = true;
+    try {
+      do {
+        again = false;
+        const { frame, step, values } = asked();
+        pull(await (await send(`${base}/pull`, { frame, values })).json());
+        found = await (await send(`${base}/measures`, { frame, step, values })).json();
+        draw();
+        list();
+        tell(found);
+      } while (again);
+    } catch (error) {
+      toast(error.message);
+    } finally {
+      measuring = false;
+    }
+  }
+
   draw();
-  return { guard: () => guard, show(now) { found = now; draw(); list(); } };
+  return { guard: () => guard, measure };
 }
