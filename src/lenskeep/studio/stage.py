@@ -25,7 +25,7 @@ from lenskeep.studio.prepared import ready_frame, smaller
 
 View = Literal["finished", "original", "tint", "grey"]
 KEY_SIDE, WITNESS_SIDE = 1100, 460
-DRAFT_SIDE = 720
+DRAFT_SIDE = 640
 """A picture under a moving slider is drawn at about the size it is seen at, and in full when the hand rests."""
 WITNESS_PROXY, DRAFT_PROXY = 400, 400
 ROOM = 20
