@@ -51,7 +51,8 @@ def test_a_curve_is_found_by_name_and_bent_by_hand_and_by_keys(hands):
     canvas.send_keys(Keys.ARROW_DOWN, Keys.ARROW_DOWN)
     hands.wait(lambda: points()[1][1] == pytest.approx(high - 0.02, abs=1e-3))
     number = hands.find(f"{OPEN} [data-curve-number='1']")
-    number.send_keys(Keys.CONTROL + "a", "40", Keys.TAB)  # clearing it would give it back for a moment
+    number.send_keys(Keys.CONTROL, "a")  # typed over: once cleared and left, it would show its point again
+    number.send_keys("40", Keys.TAB)
     hands.wait(lambda: points()[1][1] == pytest.approx(0.4))
     canvas.send_keys(Keys.DELETE)
     hands.wait(lambda: len(points()) == 2)
