@@ -77,18 +77,22 @@ def add_adjustment(recipe: Recipe, step_id: str, kind: str) -> Recipe:
     return change_steps(recipe, lambda steps: steps[at]["adjustments"].append({"kind": kind}))
 
 
-def remove_adjustment(recipe: Recipe, step_id: str, index: int) -> Recipe:
+def _step_with(recipe: Recipe, step_id: str, adjustment: int) -> int:
+    """The place of a step that has so many adjustments at least."""
     at = index_of(recipe, step_id)
-    if not 0 <= index < len(recipe.steps[at].adjustments):
+    if not 0 <= adjustment < len(recipe.steps[at].adjustments):
         raise EditProblem("This adjustment is no longer in the step.")
+    return at
+
+
+def remove_adjustment(recipe: Recipe, step_id: str, index: int) -> Recipe:
+    at = _step_with(recipe, step_id, index)
     return change_steps(recipe, lambda steps: steps[at]["adjustments"].pop(index))  # type: ignore[arg-type, return-value]
 
 
 def set_fields(recipe: Recipe, step_id: str, index: int, fields: dict[str, Any]) -> Recipe:
     """Set several fields of one adjustment at once, such as those of a file that was brought in."""
-    at = index_of(recipe, step_id)
-    if not 0 <= index < len(recipe.steps[at].adjustments):
-        raise EditProblem("This adjustment is no longer in the step.")
+    at = _step_with(recipe, step_id, index)
     return change_steps(recipe, lambda steps: steps[at]["adjustments"][index].update(fields))
 
 

@@ -13,7 +13,6 @@ from lenskeep.core.adjust.colour_table import packed_table
 from lenskeep.core.types import Float
 
 MOST_1D, MOST_3D = 65536, 129
-MOST_BYTES = 120_000_000
 
 
 class CubeProblem(ValueError):

@@ -5,7 +5,7 @@ from typing import Any
 import cv2
 import numpy as np
 
-from lenskeep.core.measure.guards import GUARDS, faults
+from lenskeep.core.measure.guards import GUARDS, PIXELWISE, GuardName, faults
 from lenskeep.core.measure.histogram import histograms
 from lenskeep.core.plan import make_plan
 from lenskeep.core.recipe import Recipe
@@ -18,7 +18,6 @@ from lenskeep.studio.stage import KEY_SIDE, QUALITY, WITNESS_SIDE, Stage, Staged
 LEAST_GROWTH = 0.1
 """As a share of its limit, how much a figure must have grown by the recipe before its guard warns."""
 STRIPE = 5
-PIXELWISE = ("clipped", "crushed", "gamut")
 MARK, BETWEEN = (255, 176, 0), (32, 34, 32)
 
 
@@ -33,15 +32,15 @@ def _regions(staged: Staged, recipe: Recipe, ids: list[str]) -> list[Alpha]:
     return [_sized(step_alpha(staged.frame, recipe, i), staged) for i in own]
 
 
-def _after(staged: Staged, compiled: Compiled, count: int) -> LinearRGB:
-    return render_rows(compiled.stages(0, count), staged.picture.copy(), staged.guides)
+def _finished(staged: Staged, compiled: Compiled) -> LinearRGB:
+    return render_rows(compiled.stages(), staged.picture.copy(), staged.guides)
 
 
 def measures(stage: Stage, frame_id: int, recipe: Recipe, step_id: str | None) -> dict[str, Any]:
     """Histograms of the finished frame and of one step's region, and every guard with the step that causes it."""
     staged = stage.ready(frame_id, WITNESS_SIDE)
     compiled = compile_steps(make_plan(recipe), staged.frame)
-    finished = _after(staged, compiled, len(compiled.steps))
+    finished = _finished(staged, compiled)
     pixels = to_srgb8(finished)
     out: dict[str, Any] = {"histogram": histograms(pixels), "region": None}
     if step_id and any(s.id == step_id for s in recipe.steps):
@@ -79,11 +78,11 @@ def _causes(
     return {name: max(by_step, key=lambda step: by_step[step]) for name, by_step in grown.items()}
 
 
-def shown(stage: Stage, frame_id: int, recipe: Recipe, guard: str, side: int = KEY_SIDE) -> bytes:
-    """A JPEG of the finished frame with a guard's faults striped. Raises KeyError for an unknown guard."""
+def shown(stage: Stage, frame_id: int, recipe: Recipe, guard: GuardName, side: int = KEY_SIDE) -> bytes:
+    """A JPEG of the finished frame with a guard's faults striped."""
     staged = stage.ready(frame_id, side)
     compiled = compile_steps(make_plan(recipe), staged.frame)
-    finished = _after(staged, compiled, len(compiled.steps))
+    finished = _finished(staged, compiled)
     seen, after = staged, finished
     if guard not in PIXELWISE:  # what follows borders is found at a witness's size, many times faster
         seen = stage.ready(frame_id, WITNESS_SIDE)

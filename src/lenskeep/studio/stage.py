@@ -9,8 +9,8 @@ import cv2
 import numpy as np
 
 from lenskeep.core.detect.find import DETECTOR
-from lenskeep.core.engine.kernel import guide_rows
 from lenskeep.core.engine.planes import PROXY_SIDE
+from lenskeep.core.engine.run import guides_of
 from lenskeep.core.measure.pull import Pull, pull
 from lenskeep.core.plan import make_plan
 from lenskeep.core.recipe import Recipe
@@ -58,8 +58,7 @@ class Staged:
     guides: Float = field(init=False)
 
     def __post_init__(self) -> None:
-        self.guides = np.empty(self.picture.shape[:2], np.float32)
-        guide_rows(self.picture, self.guides)
+        self.guides = guides_of(self.picture)
 
     def below(self, compiled: Compiled, first: int) -> LinearRGB:
         """The picture below step ``first``, rendered once for as long as the steps below stay as they are."""

@@ -18,7 +18,7 @@ _GREY = F(5e-4)
 
 
 class Blend(IntEnum):
-    """The modes by their number in the kernel; names as in the standard, with spaces for hyphens."""
+    """The modes by their number in the kernel; names as in the standard, with _ for hyphens."""
 
     NORMAL = 0
     MULTIPLY = 1

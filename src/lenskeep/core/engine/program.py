@@ -31,17 +31,12 @@ class Program:
 class Stages:
     """Row programs with neighbourhood operations between them: ``programs`` has one more entry than ``between``.
 
-    ``halo`` is how far all of these look together, as a fraction of the long side. ``recalls[k]`` says whether the
-    program after ``between[k]`` goes on with a step that the one before began.
+    ``recalls[k]`` says whether the program after ``between[k]`` goes on with a step that the one before began.
     """
 
     programs: list[Program]
     between: list[Op] = field(default_factory=list)
     recalls: list[bool] = field(default_factory=list)
-
-    @property
-    def halo(self) -> float:
-        return sum(op.params[0] for op in self.between)
 
 
 def pack(ops: list[Op]) -> Program:

@@ -16,6 +16,13 @@ def halo_rows(stages: Stages, long_side: int) -> int:
     return sum(reach(op, long_side) for op in stages.between)
 
 
+def guides_of(rgb: LinearRGB) -> Float:
+    """What masks follow on an untouched picture, (rows, w), as the kernel finds it for itself."""
+    out = np.empty(rgb.shape[:2], np.float32)
+    guide_rows(rgb, out)
+    return out
+
+
 def run_stages(
     stages: Stages, rgb: LinearRGB, first_row: int, full_height: int, long_side: int, guides: Float | None = None
 ) -> LinearRGB:
@@ -25,8 +32,7 @@ def run_stages(
     ``guides`` (rows, w) is what masks follow, if ``rgb`` is not the untouched picture.
     """
     if guides is None and stages.between:
-        guides = np.empty(rgb.shape[:2], np.float32)
-        guide_rows(rgb, guides)
+        guides = guides_of(rgb)
     follow = _NO_ROWS if guides is None else guides
     below = np.empty_like(rgb) if any(stages.recalls) else _NOTHING_BELOW
     for k, program in enumerate(stages.programs):

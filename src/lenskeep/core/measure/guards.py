@@ -5,8 +5,9 @@ untouched one, at screen size. A map is 0…1 where the fault lies; a figure say
 over its limit the guard warns.
 """
 
-from collections.abc import Collection
+from collections.abc import Callable, Collection
 from dataclasses import dataclass
+from typing import Literal
 
 import cv2
 import numpy as np
@@ -27,7 +28,8 @@ class Guard:
     limit: float
 
 
-GUARDS: dict[str, Guard] = {
+GuardName = Literal["clipped", "crushed", "gamut", "skin", "glow", "seam"]
+GUARDS: dict[GuardName, Guard] = {
     "clipped": Guard(
         "Clipped", "Highlights that lost detail in two channels or all, as a share of the frame.", "%", 1.0
     ),
@@ -64,11 +66,11 @@ def faults(
     maps: dict[str, Alpha] = {}
     figures: dict[str, float] = {}
     srgb = after @ REC2020_TO_SRGB.T.astype(np.float32)
-    for name, test in (("clipped", _clipped), ("crushed", _crushed), ("gamut", _beyond)):
+    for name, test in PIXELWISE.items():
         if name in only:
             maps[name] = test(srgb)
             figures[name] = 100.0 * float(maps[name].mean())
-    if not {"skin", "glow", "seam"} & set(only):
+    if set(only) <= PIXELWISE.keys():
         return _rounded(figures, maps)
     old, new = to_oklab(before), to_oklab(after)
     if "skin" in only:
@@ -100,6 +102,10 @@ def _beyond(srgb: LinearRGB) -> Alpha:
     high = np.maximum(srgb.max(-1), 1.0)[..., None]
     inside = srgb / high  # over white, only what is left of the colour counts
     return np.asarray(inside.min(-1) < -GAMUT_SLACK, np.float32)
+
+
+PIXELWISE: dict[str, Callable[[LinearRGB], Alpha]] = {"clipped": _clipped, "crushed": _crushed, "gamut": _beyond}
+"""Guards that look at each finished pixel alone."""
 
 
 def _bands(region: Alpha, long_side: int) -> list[tuple[np.ndarray, np.ndarray]]:

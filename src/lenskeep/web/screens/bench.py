@@ -9,7 +9,7 @@ from pydantic import BaseModel, Field
 
 from lenskeep.core import edit
 from lenskeep.core.adjust import KINDS, Adjustment
-from lenskeep.core.measure.guards import GUARDS
+from lenskeep.core.measure.guards import GUARDS, GuardName
 from lenskeep.core.recipe import BlendMode, Recipe
 from lenskeep.core.regions import PART_KINDS, Part
 from lenskeep.core.regions.image import image_text
@@ -192,7 +192,7 @@ class Wanted(BaseModel):
     view: Literal["finished", "original", "tint", "grey"] = "finished"
     step: str | None = None
     draft: bool = False
-    guard: Literal["clipped", "crushed", "gamut", "skin", "glow", "seam"] | None = None
+    guard: GuardName | None = None
     tint: str | None = Field(default=None, pattern="^#[0-9a-fA-F]{6}$")
     values: dict[str, Given] = Field(default={}, max_length=40)
 

@@ -13,7 +13,7 @@ from lenskeep.store import recipes
 from lenskeep.store.recipes import RecipeVersion
 from lenskeep.studio import starters
 from lenskeep.web.present import page
-from lenskeep.web.studio_of import InStudio
+from lenskeep.web.studio_of import InStudio, Studio
 
 router = APIRouter()
 MOST_BYTES = 2_000_000
@@ -41,19 +41,22 @@ def schema() -> JSONResponse:
 @router.get("/recipes/versions/{version_id}.cube")
 def as_table(studio: InStudio, version_id: int) -> Response:
     """A recipe of per-pixel adjustments as a .cube colour table; says why when it can't be one."""
-    version = recipes.version(studio.library.db, version_id)
-    if version is None:
-        raise HTTPException(404, "This recipe is gone.")
+    version = _version_or_404(studio, version_id)
     text = write_cube(colour_table(version.recipe), version.name)
     return Response(text, media_type="text/plain", headers=_named(version, "cube"))
 
 
 @router.get("/recipes/versions/{version_id}.json")
 def export(studio: InStudio, version_id: int) -> Response:
+    version = _version_or_404(studio, version_id)
+    return Response(recipe_to_json(version.recipe), media_type="application/json", headers=_named(version, "json"))
+
+
+def _version_or_404(studio: Studio, version_id: int) -> RecipeVersion:
     version = recipes.version(studio.library.db, version_id)
     if version is None:
         raise HTTPException(404, "This recipe is not in the book.")
-    return Response(recipe_to_json(version.recipe), media_type="application/json", headers=_named(version, "json"))
+    return version
 
 
 def _named(version: RecipeVersion, suffix: str) -> dict[str, str]:
