@@ -39,7 +39,7 @@ def main() -> None:
         line("slider to key frame, eight steps", b["key_ms"], "ms", 80)
         line("slider to six witnesses, eight steps", b["witnesses_ms"], "ms", 400)
     if not only or "masks" in only:
-        print("Masks on the demo shoot, against the known ones")
+        print("Masks on the demo, against the known ones")
         masks.main(["--spoilt"])
 
 

@@ -1,4 +1,4 @@
-"""How soon a slider's move is seen on the Bench, measured in the browser on the demo shoot."""
+"""How soon a slider's move is seen on the Bench, measured in the browser on the first demo shoot."""
 
 import statistics
 import tempfile

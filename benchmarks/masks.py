@@ -1,36 +1,52 @@
 """How well masks fit known ones, and whether trust tells where they do not: ``make bench``, or by itself.
 
 Usage: python -m benchmarks.masks [FOLDER] [--spoilt]
-FOLDER holds NAME.jpg with NAME.subject.png and NAME.sky.png (255 in, 0 out, 128 not counted); by default it is the demo
-shoot. IoU is intersection over union of masks cut at one half; F is the boundary F-score within 2 px at a long side of
-1024. ``--spoilt`` adds pictures made hard to read, for the calibration of trust.
+FOLDER holds NAME.jpg with NAME.subject.png and NAME.sky.png (255 in, 0 out, 128 not counted); by default it is the
+demo's three shoots, scored by shoot and by kind of subject. IoU is intersection over union of masks cut at one half;
+F is the boundary F-score within 2 px at a long side of 1024. ``--spoilt`` adds pictures made hard to read, for the
+calibration of trust.
 """
 
 import sys
+from collections.abc import Iterator
 from dataclasses import dataclass
-from importlib.resources import as_file, files
 from pathlib import Path
 
 import cv2
 import numpy as np
 
+from benchmarks.known import KINDS, known_frames
 from benchmarks.spoilt import spoilt
 from lenskeep.core.detect.find import find
+from lenskeep.core.facts import Facts
 from lenskeep.studio.tasks import detectors
 
-TRUTH = Path(__file__).parent / "truth"
-KINDS = ("subject", "sky")
+MAIN = ("subject", "sky")
 SIDE, REACH, LEAST_OUTLINE = 1024, 2, 100
 BAD = 0.8
 
 
 @dataclass(frozen=True)
 class Score:
+    """One mask against the known one; trust is not a number where the detectors give none (single kinds of subject)."""
+
+    shoot: str
     name: str
     kind: str
     iou: float
     boundary: float
     trust: float
+
+
+@dataclass(frozen=True)
+class Photograph:
+    """A picture (h, w, 3) uint8 with its known masks; the skyline's ends as shares of the height."""
+
+    shoot: str
+    name: str
+    image: np.ndarray
+    masks: dict[str, np.ndarray]
+    skyline: list[float] | None = None
 
 
 def counted(truth: np.ndarray) -> np.ndarray:
@@ -76,42 +92,72 @@ def worth_scoring(truth: np.ndarray) -> bool:
     return bool(((truth >= 129) & counted(truth)).mean() > 0.003)
 
 
-def known_masks(path: Path, truth: Path) -> dict[str, np.ndarray]:
-    names = {kind: truth / f"{path.stem}.{kind}.png" for kind in KINDS}
-    return {kind: cv2.imread(str(f), cv2.IMREAD_GRAYSCALE) for kind, f in names.items() if f.exists()}
+def beside(folder: Path) -> Iterator[Photograph]:
+    """Photographs of a folder with the masks beside them."""
+    for path in sorted(folder.glob("*.jpg")):
+        files = {kind: folder / f"{path.stem}.{kind}.png" for kind in MAIN}
+        masks = {kind: cv2.imread(str(f), cv2.IMREAD_GRAYSCALE) for kind, f in files.items() if f.exists()}
+        if masks:
+            yield Photograph(folder.name, path.stem, cv2.cvtColor(cv2.imread(str(path)), cv2.COLOR_BGR2RGB), masks)
 
 
-def scored(name: str, image: np.ndarray, known: dict[str, np.ndarray]) -> list[Score]:
+def demo() -> Iterator[Photograph]:
+    for one in known_frames():
+        yield Photograph(one.shoot, one.name, one.image(), one.masks(), one.facts["skyline"])
+
+
+def scored(photo: Photograph) -> tuple[list[Score], Facts]:
     """Find on a picture and compare; masks that cover next to nothing of it are left out."""
-    found = find(image, detectors(2))
-    return [
-        Score(name, kind, intersection_over_union(found.masks[kind], truth), boundary_score(found.masks[kind], truth),
-              getattr(found.facts, kind).trust)
-        for kind, truth in known.items()
-        if worth_scoring(truth)
-    ]  # fmt: skip
+    found = find(photo.image, detectors(2))
+    trust = {"subject": found.facts.subject.trust, "sky": found.facts.sky.trust}
+    out = []
+    for kind, truth in photo.masks.items():
+        if worth_scoring(truth):
+            mask = found.masks[kind]
+            own = intersection_over_union(mask, truth), boundary_score(mask, truth), trust.get(kind, float("nan"))
+            out.append(Score(photo.shoot, photo.name, kind, *own))
+    return out, found.facts
 
 
-def measured(photos: Path, truth: Path, also_spoilt: bool) -> tuple[list[Score], list[Score]]:
-    """(scores as they are, scores spoilt), printing one row a photograph."""
-    plain, hard = [], []
-    for number, path in enumerate(sorted(photos.glob("*.jpg"))):
-        known = known_masks(path, truth)
-        if not known:
-            continue
-        image = cv2.cvtColor(cv2.imread(str(path)), cv2.COLOR_BGR2RGB)
-        own = scored(path.stem, image, known)
-        plain += own
-        row = "  ".join(f"{s.kind} IoU {s.iou:.3f} F {s.boundary:.2f} trust {s.trust:.2f}" for s in own)
-        print(f"{path.stem:16s} {row}", flush=True)
+def spoilt_ones(photo: Photograph, seed: int) -> Iterator[Photograph]:
+    side = max(photo.image.shape[:2])
+    small = cv2.resize(photo.image, None, fx=800 / side, fy=800 / side, interpolation=cv2.INTER_AREA)
+    size = small.shape[1::-1]
+    known = {k: cv2.resize(m, size, interpolation=cv2.INTER_NEAREST) for k, m in photo.masks.items() if k in MAIN}
+    for what, picture, masks in spoilt(small, known, seed):
+        yield Photograph(photo.shoot, f"{photo.name}, {what}", picture, masks)
+
+
+@dataclass
+class Scores:
+    """What was measured: masks as they are and spoilt, skylines' errors and false skies by shoot."""
+
+    plain: list[Score]
+    hard: list[Score]
+    skyline: dict[str, list[float]]
+    false_sky: dict[str, list[float]]
+
+
+def measured(photos: Iterator[Photograph], also_spoilt: bool) -> Scores:
+    """Scores of every photograph, printing one row each."""
+    out = Scores([], [], {}, {})
+    for number, photo in enumerate(photos):
+        own, facts = scored(photo)
+        out.plain += own
+        if photo.skyline is not None and facts.skyline is not None:
+            ends = np.subtract([facts.skyline.left, facts.skyline.right], photo.skyline)
+            out.skyline.setdefault(photo.shoot, []).append(float(np.abs(ends).mean()))
+        if "sky" not in photo.masks:
+            out.false_sky.setdefault(photo.shoot, []).append(facts.sky.area)
+        row = "  ".join(
+            f"{s.kind} IoU {s.iou:.3f} F {s.boundary:.2f}" + (f" trust {s.trust:.2f}" if s.kind in MAIN else "")
+            for s in own
+        )
+        print(f"{photo.name:16s} {row}", flush=True)
         if also_spoilt:
-            side = max(image.shape[:2])
-            small = cv2.resize(image, None, fx=800 / side, fy=800 / side, interpolation=cv2.INTER_AREA)
-            size = small.shape[1::-1]
-            known = {k: cv2.resize(m, size, interpolation=cv2.INTER_NEAREST) for k, m in known.items()}
-            for what, picture, masks in spoilt(small, known, number):
-                hard += scored(f"{path.stem}, {what}", picture, masks)
-    return plain, hard
+            for hard in spoilt_ones(photo, number):
+                out.hard += scored(hard)[0]
+    return out
 
 
 def area_under_curve(trust: np.ndarray, good: np.ndarray) -> float:
@@ -135,24 +181,41 @@ def calibration(scores: list[Score], words: str) -> None:
     )
 
 
+def summary(scores: list[Score], words: str) -> None:
+    if scores:
+        ious, edges = [s.iou for s in scores], [s.boundary for s in scores]
+        print(
+            f"{words}: mean IoU {np.mean(ious):.3f}, least {min(ious):.3f}, {sum(i < BAD for i in ious)} under {BAD}, "
+            f"mean boundary F {np.nanmean(edges):.3f} ({np.isfinite(edges).sum()} with a known border), "
+            f"{len(ious)} photographs"
+        )
+
+
 def main(words: list[str]) -> None:
     also_spoilt = "--spoilt" in words
     folders = [Path(w) for w in words if not w.startswith("--")]
-    if folders:
-        plain, hard = measured(folders[0], folders[0], also_spoilt)
-    else:
-        with as_file(files("lenskeep.demo") / "ferry-dogs") as folder:
-            plain, hard = measured(folder, TRUTH, also_spoilt)
-    for kind in KINDS:
-        own = [s for s in plain if s.kind == kind]
-        if own:
-            ious, edges = [s.iou for s in own], [s.boundary for s in own]
+    out = measured(beside(folders[0]) if folders else demo(), also_spoilt)
+    for shoot in dict.fromkeys(s.shoot for s in out.plain):
+        print(f"\n{shoot}")
+        for kind in (*MAIN, *KINDS):
+            summary([s for s in out.plain if s.shoot == shoot and s.kind == kind], f"  {kind}")
+        if shoot in out.skyline:
+            errors = out.skyline[shoot]
             print(
-                f"{kind}: mean IoU {np.mean(ious):.3f} (at least .95), least {min(ious):.3f}, mean boundary F "
-                f"{np.nanmean(edges):.3f} ({np.isfinite(edges).sum()} with a known border), {len(own)} photographs"
+                f"  skyline: {np.mean(errors):.2%} of the height off in the mean, {max(errors):.2%} at most, "
+                f"{len(errors)} frames"
             )
-    for kind in (*KINDS, None):
-        chosen = [s for s in plain + hard if kind in (None, s.kind)]
+        if shoot in out.false_sky:
+            areas = out.false_sky[shoot]
+            print(
+                f"  sky found where there is none: {np.mean(areas):.2%} of the frame in the mean, "
+                f"{max(areas):.2%} at most"
+            )
+    print("\nAll")
+    for kind in (*MAIN, *KINDS):
+        summary([s for s in out.plain if s.kind == kind], f"  {kind}")
+    for kind in (*MAIN, None):
+        chosen = [s for s in out.plain + out.hard if s.kind in MAIN and kind in (None, s.kind)]
         if chosen:
             calibration(chosen, kind or "both")
 

@@ -26,7 +26,7 @@ from lenskeep.studio.prepared import framed, smaller
 from lenskeep.studio.tasks import detectors
 
 DEMO = Path(str(files("lenskeep.demo") / "ferry-dogs"))
-TRUTH = Path(__file__).parent.parent / "benchmarks" / "truth"
+TRUTH = Path(__file__).parent.parent / "benchmarks" / "truth" / "ferry-dogs"
 
 
 def scene(height: int = 120, width: int = 180, seed: int = 0) -> np.ndarray:

@@ -1,4 +1,4 @@
-"""Pictures of every main view of the demo shoot, into docs/screenshots: ``make shots``.
+"""Pictures of every main view of the demo's shoots, into docs/screenshots: ``make shots``.
 
 Usage: python -m tools.shots [--home LIBRARY] [--out FOLDER] [--size 1280x800] [NAME ...]
 """
@@ -15,8 +15,8 @@ from selenium.webdriver.support.ui import Select
 
 from lenskeep.core.detect.find import DETECTOR
 from lenskeep.core.recipe import Recipe
-from lenskeep.demo.seed import ready
-from lenskeep.store import frames
+from lenskeep.demo.seed import DUNES, ready
+from lenskeep.store import frames, shoots
 from lenskeep.studio import bench
 from lenskeep.studio.library import Library
 from tests.browser.conftest import Person, open_browser
@@ -55,7 +55,10 @@ def views(library: Library, shoot_id: int) -> dict[str, tuple[str, Callable[[Per
     """Name: (address, what to do there)."""
     rows = frames.frames(library.db, shoot_id, DETECTOR)
     wall, at_bench = f"/shoots/{shoot_id}", f"/shoots/{shoot_id}/bench"
-    worst = min(rows, key=lambda f: f.facts.trust if f.facts else 0)
+    half_done = shoots.shoot_by_name(library.db, DUNES.title)
+    assert half_done is not None
+    dunes = frames.frames(library.db, half_done.id, DETECTOR)
+    worst = min(dunes, key=lambda f: f.facts.subject.trust if f.facts and f.result_key else 1)
 
     def nothing(_: Person) -> None:
         pass
@@ -127,7 +130,7 @@ def views(library: Library, shoot_id: int) -> dict[str, tuple[str, Callable[[Per
     return {
         "shoots": ("/", nothing),
         "wall": (wall, nothing),
-        "wall-doubtful": (f"{wall}?show=doubtful", nothing),
+        "wall-doubtful": (f"/shoots/{half_done.id}?show=doubtful", nothing),
         "bench": (at_bench, rest),
         "bench-step": (at_bench, open_lane(4)),
         "bench-ramp": (at_bench, open_lane(3)),

@@ -259,15 +259,16 @@ def serve(
 def demo(
     only_seed: Annotated[bool, typer.Option("--only-seed", help="Make the demo library and stop.")] = False,
 ) -> None:
-    """Make the demo library on first use and start the application."""
+    """Make the demo library on first use and start the application, which works through what is queued."""
     from lenskeep.demo.seed import seed
 
     library = _library()
     if seed(library, typer.echo):
-        typer.echo("Finding masks and applying the demo recipe; this takes about a minute.")
-        last = jobs.jobs(library.db, None, 1)
-        _run(library, last[0].id if last else None)
-    if not only_seed:
+        typer.echo("Masks are being found and looks applied; the first shoot is ready in about a minute.")
+    if only_seed:
+        for job in reversed(jobs.jobs(library.db)):
+            _run(library, job.id)
+    else:
         serve(None)
 
 

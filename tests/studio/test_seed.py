@@ -1,31 +1,55 @@
-"""The demo: two dozen made-up photographs with capture times and one recipe, seeded once."""
+"""The demo: three made-up shoots at different stages, seeded once."""
 
 from lenskeep.core.detect.find import DETECTOR
-from lenskeep.demo.seed import seed
+from lenskeep.demo.seed import DUNES, FERRY, SHOOTS, STUDIO, seed
 from lenskeep.store import frames, jobs, recipes, shoots
-from lenskeep.studio import looks
+from lenskeep.studio import finding, looks
 
 
-def test_seeding_queues_everything_once(library):
+def shoot_of(library, one):
+    return shoots.shoot_by_name(library.db, one.title)
+
+
+def rows_of(library, one):
+    return frames.frames(library.db, shoot_of(library, one).id, DETECTOR)
+
+
+def test_seeding_brings_in_three_shoots_once(library):
     said = []
     assert seed(library, said.append) and not seed(library, said.append)
-    assert said == ["24 made-up photographs brought in"]
-    [shoot] = shoots.shoots(library.db)
-    rows = frames.frames(library.db, shoot.id, DETECTOR)
-    assert len(rows) == 24 and all(f.taken_at for f in rows)
-    assert [f.taken_at for f in rows] == sorted(f.taken_at for f in rows)
-    assert {f.height > f.width for f in rows} == {True, False}, "lying and upright frames"
-    assert sorted(j.kind for j in jobs.jobs(library.db)) == ["apply", "find"]
-    look = recipes.look(library.db, shoot.id)
-    recipe = look.version.recipe
+    assert [shoot.name for shoot in shoots.shoots(library.db)] == [one.title for one in SHOOTS]
+    counts = [len(rows_of(library, one)) for one in SHOOTS]
+    assert sum(counts) >= 48 and said == [f"{sum(counts)} made-up photographs brought in"]
+    for one in SHOOTS:
+        rows = rows_of(library, one)
+        assert all(f.taken_at for f in rows) and [f.taken_at for f in rows] == sorted(f.taken_at for f in rows)
+        assert {f.height > f.width for f in rows} == {True, False}, "lying and upright frames"
+        key = next(f for f in rows if f.id == shoot_of(library, one).key_frame_id)
+        assert key.file_name == f"{one.key}.jpg"
+
+
+def test_the_first_shoot_gets_its_look_when_its_masks_are_found(library):
+    seed(library, lambda _: None)
+    ferry = shoot_of(library, FERRY)
+    find, apply = sorted((j for j in jobs.jobs(library.db, ferry.id)), key=lambda j: j.id)
+    count = len(rows_of(library, FERRY))
+    assert (find.kind, apply.kind, find.total, apply.total) == (finding.KIND, looks.KIND, count, count)
+    assert jobs.start_next(library.db).id == find.id
+    recipe = recipes.look(library.db, ferry.id).version.recipe
     parts = {p.kind for step in recipe.steps for p in recipe.region_of(step).parts}
     assert {"subject", "sky", "ramp", "pool"} <= parts
     uses = [step.shared.invert for step in recipe.steps if step.shared]
     assert sorted(uses) == [False, False, True], "one region shared by three steps, inverted in one"
 
 
-def test_the_look_waits_for_the_masks(library):
+def test_the_second_shoot_is_half_done_and_the_third_untouched(library):
     seed(library, lambda _: None)
-    find, apply = sorted(jobs.jobs(library.db), key=lambda j: j.id)
-    assert (find.kind, apply.kind, find.total, apply.total) == ("find", looks.KIND, 24, 24)
-    assert jobs.start_next(library.db).id == find.id
+    dunes, rows = shoot_of(library, DUNES), rows_of(library, DUNES)
+    apply = next(j for j in jobs.jobs(library.db, dunes.id) if j.kind == looks.KIND)
+    assert 0 < apply.total < len(rows)
+    assert {f.file_name[:-4] for f in rows if f.accepted} == set(DUNES.accepted)
+    changed = {f.file_name[:-4]: f.override.strength for f in rows if not f.override.is_neutral}
+    assert changed == DUNES.weaker
+    studio = shoot_of(library, STUDIO)
+    assert recipes.look(library.db, studio.id) is None
+    assert [j.kind for j in jobs.jobs(library.db, studio.id)] == [finding.KIND]

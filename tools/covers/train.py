@@ -2,14 +2,14 @@
 
 Usage: python train.py PHOTO_FOLDER OUT.npz
 Needs torch and the lenskeep package. Labels are rectangles (labels.json) on the photographs the sky decoder learns
-from and on four of the demo frames; the same third of the photographs is kept aside and only scored.
+from and on four made-up ones in frames/ (an early demo); the same third of the photographs is kept aside and only
+scored.
 """
 
 import csv
 import json
 import sys
 import zlib
-from importlib.resources import files
 from pathlib import Path
 
 import cv2
@@ -25,6 +25,7 @@ from lenskeep.core.detect.covers import CLASSES, colour_features
 from lenskeep.core.detect.sky import DECODED_STAGES, decoder_inputs
 from lenskeep.files.weights import backbone_network
 
+MADE = Path(__file__).parent / "frames"
 VARIANTS, ROUNDS, SIDE = 16, 60, 768
 GRID = 8  # labels are compared at this fraction of the network's input size
 
@@ -46,8 +47,7 @@ class Head(torch.nn.Module):
 
 
 def labelled(folder: Path, stem: str, boxes: dict) -> tuple[np.ndarray, np.ndarray]:
-    demo = Path(str(files("lenskeep.demo") / "ferry-dogs"))
-    path = (demo if stem.startswith("LKD") else folder) / f"{stem}.jpg"
+    path = (MADE if stem.startswith("LKD") else folder) / f"{stem}.jpg"
     image = cv2.cvtColor(cv2.imread(str(path)), cv2.COLOR_BGR2RGB)
     scale = SIDE / max(image.shape[:2])
     image = cv2.resize(image, None, fx=scale, fy=scale, interpolation=cv2.INTER_AREA).astype(np.float32) / 255

@@ -1,22 +1,23 @@
 """Fit what each sign of trouble costs a mask's trust, on masks that are known.
 
 Usage: python tools/trust/fit.py PHOTO_FOLDER
-Finds on the demo shoot and on the photographs with traced masks, as they are and spoilt in six ways
+Finds on the demo's shoots and on the photographs with traced masks, as they are and spoilt in six ways
 (``benchmarks.spoilt``), and fits non-negative costs in log-odds by projected gradient descent, so that no sign can ever
 speak for a mask. Prints how trust does when each scene is left out in turn, then the constants for
-``core/detect/trust.py``. About fifteen minutes on two cores.
+``core/detect/trust.py``. About forty minutes on two cores.
 """
 
 import pickle
 import sys
-from importlib.resources import as_file, files
+from collections.abc import Iterator
 from pathlib import Path
 
 import cv2
 import numpy as np
 
 sys.path.insert(0, str(Path(__file__).parent.parent.parent))
-from benchmarks.masks import BAD, TRUTH, area_under_curve, intersection_over_union, known_masks, worth_scoring
+from benchmarks.known import known_frames
+from benchmarks.masks import BAD, MAIN, Photograph, area_under_curve, beside, intersection_over_union, worth_scoring
 from benchmarks.spoilt import spoilt
 from lenskeep.core.detect import trust
 from lenskeep.core.detect.find import find
@@ -30,30 +31,31 @@ MATTERS_OF_OPINION = ("plantpot",)
 Row = tuple[str, str, str, float, dict[str, float], float]
 
 
+def photographs(folder: Path) -> Iterator[tuple[str, Photograph]]:
+    """(scene, photograph): those of the demo made from one render, and every other one by itself, are a scene."""
+    for one in known_frames():
+        yield f"{one.shoot} {one.facts['shot']}", Photograph(one.shoot, one.name, one.image(), one.masks())
+    for photo in beside(folder):
+        yield photo.name, photo
+
+
 def gathered(folder: Path) -> list[Row]:
     """(scene, how spoilt, kind, IoU, signs, area) of every mask."""
     out: list[Row] = []
     networks = detectors(2)
-    with as_file(files("lenskeep.demo") / "ferry-dogs") as demo:
-        jobs = [(p, TRUTH) for p in sorted(demo.glob("*.jpg"))] + [(p, folder) for p in sorted(folder.glob("*.jpg"))]
-        for path, truth in jobs:
-            known = known_masks(path, truth)
-            if not known:
-                continue
-            image = cv2.cvtColor(cv2.imread(str(path)), cv2.COLOR_BGR2RGB)
-            scale = min(1.0, SIDE / max(image.shape[:2]))
-            image = cv2.resize(image, None, fx=scale, fy=scale, interpolation=cv2.INTER_AREA)
-            size = image.shape[1::-1]
-            known = {k: cv2.resize(m, size, interpolation=cv2.INTER_NEAREST) for k, m in known.items()}
-            scene = path.stem[:6] if path.stem.startswith("LKD") else path.stem
-            for how, picture, masks in [("as it is", image, known), *spoilt(image, known, sum(map(ord, path.stem)))]:
-                found = find(picture, networks)
-                for kind, m in masks.items():
-                    if worth_scoring(m):
-                        iou = intersection_over_union(found.masks[kind], m)
-                        area = float((found.masks[kind] > 127).mean())
-                        out.append((scene, how, kind, iou, found.signs[kind], area))
-            print(path.stem, flush=True)
+    for scene, photo in photographs(folder):
+        scale = min(1.0, SIDE / max(photo.image.shape[:2]))
+        image = cv2.resize(photo.image, None, fx=scale, fy=scale, interpolation=cv2.INTER_AREA)
+        size = image.shape[1::-1]
+        known = {k: cv2.resize(photo.masks[k], size, interpolation=cv2.INTER_NEAREST) for k in MAIN if k in photo.masks}
+        for how, picture, masks in [("as it is", image, known), *spoilt(image, known, sum(map(ord, photo.name)))]:
+            found = find(picture, networks)
+            for kind, m in masks.items():
+                if worth_scoring(m):
+                    iou = intersection_over_union(found.masks[kind], m)
+                    area = float((found.masks[kind] > 127).mean())
+                    out.append((scene, how, kind, iou, found.signs[kind], area))
+        print(photo.name, flush=True)
     return out
 
 

@@ -1,15 +1,48 @@
-"""Seeding the demo: the shoot is brought in, its masks are found, and the recipe is applied, once."""
+"""Seeding the demo, once: one shoot with its look applied, one half done, one with masks and nothing else."""
 
 from collections.abc import Callable
+from dataclasses import dataclass, field
 from importlib.resources import as_file, files
 
+from lenskeep.core.detect.find import DETECTOR
+from lenskeep.core.recipe import FrameOverride
 from lenskeep.files.recipes import recipe_from_json
-from lenskeep.store import recipes, shoots
+from lenskeep.store import frames, recipes, shoots
 from lenskeep.studio import bring_in, finding, looks
 from lenskeep.studio.engine_room import make_runner
 from lenskeep.studio.library import Library
 
-SHOOT = "Terriers at the ferry pier"
+
+@dataclass(frozen=True)
+class DemoShoot:
+    """A shoot of the demo, and how far somebody has come with it.
+
+    ``recipe`` is applied to the frames whose names start with one of ``applied`` ("" is all); ``accepted`` doubtful
+    frames were looked at, ``weaker`` ones have a strength of their own.
+    """
+
+    title: str
+    folder: str
+    key: str
+    recipe: str = ""
+    applied: tuple[str, ...] = ()
+    accepted: tuple[str, ...] = ()
+    weaker: dict[str, float] = field(default_factory=dict)
+
+
+FERRY = DemoShoot("Terriers at the ferry pier", "ferry-dogs", "LKD_0101", "pier-evening", ("",))
+DUNES = DemoShoot(
+    "Wedding on the dunes",
+    "dune-wedding",
+    "DUN_0310",
+    "dunes-quiet",
+    ("DUN_030", "DUN_031", "DUN_032"),
+    ("DUN_0301", "DUN_0326"),
+    {"DUN_0311": 0.7},
+)
+STUDIO = DemoShoot("Backdrop studio, small pets", "backdrop-studio", "BST_0501")
+SHOOTS = (FERRY, DUNES, STUDIO)
+"""In the order in which their masks are found."""
 
 
 def seed(library: Library, say: Callable[[str], None]) -> bool:
@@ -17,23 +50,44 @@ def seed(library: Library, say: Callable[[str], None]) -> bool:
 
     The queue is left to the caller's runner.
     """
-    if shoots.shoot_by_name(library.db, SHOOT) is not None:
+    if shoots.shoot_by_name(library.db, FERRY.title) is not None:
         return False
-    shoot_id = bring_in.create_shoot(library, SHOOT)
-    with as_file(files("lenskeep.demo") / "ferry-dogs") as folder:
-        received = bring_in.receive_folder(library, shoot_id, folder)
-    say(f"{len(received.frame_ids)} made-up photographs brought in")
-    finding.queue_finding(library, shoot_id)
-    text = (files("lenskeep.demo") / "pier-evening.json").read_text("utf-8")
-    saved = recipes.save_recipe(library.db, recipe_from_json(text))
-    looks.give_look(library, shoot_id, saved.id, 1.0)
+    # the newest shoot stands on top of the list, and that should be the one with most to see
+    ids = {one.title: _brought_in(library, one) for one in reversed(SHOOTS)}
+    say(f"{sum(len(frames.frames(library.db, i, DETECTOR)) for i in ids.values())} made-up photographs brought in")
+    for one in SHOOTS:
+        finding.queue_finding(library, ids[one.title])
+        if one.recipe:
+            _give_look(library, ids[one.title], one)
     return True
 
 
+def _brought_in(library: Library, one: DemoShoot) -> int:
+    shoot_id = bring_in.create_shoot(library, one.title)
+    with as_file(files("lenskeep.demo") / one.folder) as folder:
+        bring_in.receive_folder(library, shoot_id, folder)
+    for frame in frames.frames(library.db, shoot_id, DETECTOR):
+        name = frame.file_name.removesuffix(".jpg")
+        if name == one.key:
+            shoots.set_key_frame(library.db, shoot_id, frame.id)
+        if name in one.accepted:
+            frames.set_accepted(library.db, frame.id, True)
+        if name in one.weaker:
+            frames.set_override(library.db, frame.id, FrameOverride(strength=one.weaker[name]))
+    return shoot_id
+
+
+def _give_look(library: Library, shoot_id: int, one: DemoShoot) -> None:
+    text = (files("lenskeep.demo") / f"{one.recipe}.json").read_text("utf-8")
+    saved = recipes.save_recipe(library.db, recipe_from_json(text))
+    chosen = [f.id for f in frames.frames(library.db, shoot_id, DETECTOR) if f.file_name.startswith(one.applied)]
+    looks.give_look(library, shoot_id, saved.id, 1.0, chosen)
+
+
 def ready(library: Library, say: Callable[[str], None]) -> int:
-    """The demo shoot's id, seeded and worked through in this process if it is not there yet."""
+    """The first demo shoot's id, with all three seeded and worked through in this process if they are not there yet."""
     if seed(library, say):
         make_runner(library).run_until_idle()
-    shoot = shoots.shoot_by_name(library.db, SHOOT)
+    shoot = shoots.shoot_by_name(library.db, FERRY.title)
     assert shoot is not None
     return shoot.id

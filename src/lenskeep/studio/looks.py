@@ -32,8 +32,13 @@ def wanted(frame: FrameRow, look: Look) -> Wanted:
     return Wanted(make_plan(look.version.recipe, look.strength, frame.override), key)
 
 
-def give_look(library: Library, shoot_id: int, version_id: int, strength: float) -> int:
-    """Give a shoot a recipe's version at a strength 0…2 and queue its frames; returns the job. Raises ValueError."""
+def give_look(
+    library: Library, shoot_id: int, version_id: int, strength: float, frame_ids: list[int] | None = None
+) -> int:
+    """Give a shoot a recipe's version at a strength 0…2 and queue its frames, or only some; returns the job.
+
+    Raises ValueError.
+    """
     if recipes.version(library.db, version_id) is None:
         raise ValueError("This version of the recipe is gone. Choose another one.")
     if not 0.0 <= strength <= 2.0:
@@ -43,7 +48,8 @@ def give_look(library: Library, shoot_id: int, version_id: int, strength: float)
         for job in jobs.jobs(library.db, shoot_id):
             if job.kind == KIND and job.active:
                 jobs.cancel(library.db, job.id)
-        ids = [f.id for f in frames.frames(library.db, shoot_id, DETECTOR) if f.state != "failed"]
+        rows = frames.frames(library.db, shoot_id, DETECTOR)
+        ids = [f.id for f in rows if f.state != "failed" and (frame_ids is None or f.id in frame_ids)]
         return jobs.add_job(library.db, KIND, shoot_id, ids)
 
 

@@ -169,7 +169,7 @@ def guests_warm():
 
 def far_off_warm():
     scene = coastline(view((0.6, -8.0, 1.5), (0.3, 8, 2.0), 40, aperture=0.008), WARM, "windmill")
-    couple(scene, 1.7, 8.4, GROOM, BRIDE, veil=(1.5, 0.5))
+    couple(scene, 1.7, 8.4, GROOM, BRIDE, veil=(1.5, -0.5))
     return scene
 
 

@@ -80,8 +80,8 @@ def soil_at(x, y):
     return np.array([x, y, float(soil(np.array([float(x)]), np.array([float(y)]))[0])])
 
 
-def meadow(view, seed=4, tall=1.0, keep_out=(), nearest=0.4):
-    """Grass, flowers and a line of trees."""
+def meadow(view, seed=4, tall=1.0, keep_out=(), nearest=0.4, wood=34):
+    """Grass, flowers and a line of trees that begins ``wood`` metres away."""
     scene, random = Scene(view, FLAT), np.random.default_rng(seed)
     x = np.linspace(-60, 60, 400)
     y = np.concatenate([np.linspace(-6, 12, 220), np.linspace(12.3, 120, 200)])
@@ -100,7 +100,7 @@ def meadow(view, seed=4, tall=1.0, keep_out=(), nearest=0.4):
     scene.add(merged(grass), "leaf")
     scene.add(lawn(random, int(2500 * tall), nearest + 0.5, 14, 0.0028, 0.28 * tall, soil, eye, keep_out, half), "leaf")
     scene.add(flowers(random, 900, soil, eye, half_angle=half), "petal")
-    wood, leaves = [], []
+    trunks, leaves = [], []
     kinds = [
         tree(9, 26000, 0.16, green, s)
         for s, green in (
@@ -112,23 +112,23 @@ def meadow(view, seed=4, tall=1.0, keep_out=(), nearest=0.4):
     ]
     for _ in range(52):
         trunk, crown = kinds[random.integers(4)]
-        depth = random.uniform(34, 60)
+        depth = random.uniform(wood, wood * 1.75)
         across = random.uniform(-0.5, 0.5) * depth
         if abs(across / depth - 0.10) < 0.05 and random.random() < 0.7:
             continue
         place = ((across, depth, -0.2), random.uniform(0, 6.3), random.uniform(0.65, 1.2))
-        wood.append(trunk.moved(*place))
+        trunks.append(trunk.moved(*place))
         leaves.append(crown.moved(*place))
     for _ in range(60):
         crown = kinds[random.integers(4)][1]
         low = type(crown)(crown.vertices[:28000], crown.faces[(crown.faces < 28000).all(1)], crown.colours[:28000])
-        depth = random.uniform(31, 40)
+        depth = random.uniform(wood * 0.92, wood * 1.18)
         leaves.append(
             low.moved(
                 (random.uniform(-0.5, 0.5) * depth, depth, -0.9), random.uniform(0, 6.3), random.uniform(0.22, 0.38)
             )
         )
-    scene.add(merged(wood))
+    scene.add(merged(trunks))
     scene.add(merged(leaves), "leaf")
     return scene
 
@@ -213,7 +213,7 @@ def standing_in_the_meadow():
 
 
 def running():
-    scene = meadow(camera((0.0, -5.0, 0.55), (0.0, 0.4, 0.52), 27, 0.018), seed=6)
+    scene = meadow(camera((0.0, -5.0, 0.55), (0.0, 0.4, 0.52), 27, 0.018), seed=6, wood=75)
     add_dog(scene, "animal 1", soil_at(-0.55, 0.6), -24, POINTER, replace(dog.TROT, head_turn=-14), "liver", 220000, 61)
     add_dog(
         scene,
@@ -241,6 +241,7 @@ def filling_the_frame():
     scene = meadow(
         camera((0.12, -1.55, 0.52), (0.02, 0.2, 0.40), 27, 0.010, (0.06, -0.02, 0.47)),
         seed=10,
+        wood=70,
         keep_out=((0.0, 0.2, 0.5),),
     )
     add_dog(
@@ -258,7 +259,7 @@ def filling_the_frame():
 
 
 def far_in_the_meadow():
-    scene = meadow(camera((0.0, -6.5, 0.62), (0.0, 3.0, 0.95), 31, 0.016), seed=12)
+    scene = meadow(camera((0.0, -6.5, 0.62), (0.0, 3.0, 0.95), 31, 0.016), seed=12, wood=80)
     add_dog(scene, "animal 1", soil_at(0.8, 3.2), -160, TERRIER, replace(dog.STAND, head_turn=30), "tan", 120000, 91)
     return scene
 

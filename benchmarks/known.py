@@ -1,0 +1,68 @@
+"""The demo's photographs and what is known of them: masks by kind, boxes, skyline, scene, and places of dust."""
+
+import json
+from collections.abc import Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass
+from importlib.resources import as_file, files
+from pathlib import Path
+from typing import Any
+
+import cv2
+import numpy as np
+
+TRUTH = Path(__file__).parent / "truth"
+FOLDERS = ("ferry-dogs", "dune-wedding", "backdrop-studio")
+KINDS = ("people", "animals", "things")
+
+
+@dataclass(frozen=True)
+class Known:
+    """A photograph and the facts file's entry on it."""
+
+    shoot: str
+    path: Path
+    facts: dict[str, Any]
+
+    @property
+    def name(self) -> str:
+        return self.path.stem
+
+    def image(self) -> np.ndarray:
+        """(h, w, 3) uint8 sRGB, upright."""
+        return cv2.cvtColor(cv2.imread(str(self.path)), cv2.COLOR_BGR2RGB)
+
+    def kinds(self) -> list[str]:
+        """What kinds of subject are in it."""
+        present = {one["kind"] for one in self.facts["subjects"]}
+        return [kind for kind in KINDS if kind in present]
+
+    def masks(self) -> dict[str, np.ndarray]:
+        """uint8 masks by name: "subject", "sky" where there is one, and every kind in it."""
+        out = {}
+        for name in ("subject", "sky", *self.kinds()):
+            mask = cv2.imread(str(TRUTH / self.shoot / f"{self.name}.{name}.png"), cv2.IMREAD_GRAYSCALE)
+            if mask is not None:
+                out[name] = mask
+        if len(self.kinds()) == 1:
+            out[self.kinds()[0]] = out["subject"]
+        return out
+
+
+@contextmanager
+def demo_folder(shoot: str) -> Iterator[Path]:
+    with as_file(files("lenskeep.demo") / shoot) as folder:
+        yield folder
+
+
+def facts(shoot: str) -> dict[str, Any]:
+    data: dict[str, Any] = json.loads((TRUTH / shoot / "facts.json").read_text("utf-8"))
+    return data
+
+
+def known_frames() -> Iterator[Known]:
+    """Every photograph of the demo, shoot by shoot."""
+    for shoot in FOLDERS:
+        with demo_folder(shoot) as folder:
+            for name, entry in facts(shoot)["frames"].items():
+                yield Known(shoot, folder / f"{name}.jpg", entry)
