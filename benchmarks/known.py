@@ -41,9 +41,9 @@ class Known:
         """uint8 masks by name: "subject", "sky" where there is one, and every kind in it."""
         out = {}
         for name in ("subject", "sky", *self.kinds()):
-            mask = cv2.imread(str(TRUTH / self.shoot / f"{self.name}.{name}.png"), cv2.IMREAD_GRAYSCALE)
-            if mask is not None:
-                out[name] = mask
+            path = TRUTH / self.shoot / f"{self.name}.{name}.png"
+            if path.exists():
+                out[name] = cv2.imread(str(path), cv2.IMREAD_GRAYSCALE)
         if len(self.kinds()) == 1:
             out[self.kinds()[0]] = out["subject"]
         return out

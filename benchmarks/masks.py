@@ -113,7 +113,8 @@ def scored(photo: Photograph) -> tuple[list[Score], Facts]:
     out = []
     for kind, truth in photo.masks.items():
         if worth_scoring(truth):
-            mask = found.masks[kind]
+            # a kind that was taken for another one is not there at all
+            mask = found.masks.get(kind, np.zeros_like(found.subject))
             own = intersection_over_union(mask, truth), boundary_score(mask, truth), trust.get(kind, float("nan"))
             out.append(Score(photo.shoot, photo.name, kind, *own))
     return out, found.facts

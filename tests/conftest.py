@@ -100,7 +100,9 @@ def found_on(linear: np.ndarray) -> Frame:
 
 
 def found_on_demo(name: str) -> Frame:
-    return found_on(read_photo(DEMO / name).reduced(PROXY_SIDE))
+    """A demo frame by its file's name, of whichever shoot, with what the real detectors find on it."""
+    [path] = DEMO.parent.glob(f"*/{name}")
+    return found_on(read_photo(path).reduced(PROXY_SIDE))
 
 
 def ready_shoot(library: Library, folder: Path, count: int, height: int = 200, width: int = 300) -> int:

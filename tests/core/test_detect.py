@@ -16,7 +16,7 @@ from lenskeep.core.facts import COVERS, DOUBTFUL_BELOW, Box, Face
 from lenskeep.studio.tasks import detectors
 from tests.conftest import DEMO, TRUTH, scene
 
-FRAMES = ["LKD_0101", "LKD_0118", "LKD_0126", "LKD_0134", "LKD_0205", "LKD_0214", "LKD_0225", "LKD_0232"]
+FRAMES = ["LKD_0101", "LKD_0102", "LKD_0107", "LKD_0113", "LKD_0118", "LKD_0127", "LKD_0211", "LKD_0214"]
 
 
 @pytest.fixture(scope="module")
@@ -65,7 +65,7 @@ def test_dogs_are_told_apart_as_animals_and_covers_are_what_they_are(on_demo_fra
         assert facts.area("greenery" if name > "LKD_02" else "ground") > 0.1, facts.areas
         total = sum(found.masks[k].astype(int) for k in COVERS if k in found.masks)
         assert total.max() <= 258  # each pixel is shared out among them
-    two = on_demo_frames["LKD_0126"][0]
+    two = on_demo_frames["LKD_0101"][0]
     assert len(two.facts.objects) == 2
     boxes = [o.box for o in two.facts.objects]
     assert min(b.x1 for b in boxes) < max(b.x0 for b in boxes) + 0.05
@@ -92,7 +92,7 @@ def test_nothing_that_is_surely_subject_is_sky(on_demo_frames):
 
 
 def test_finding_is_repeatable_and_hardly_depends_on_size(networks):
-    image = picture("LKD_0221")
+    image = picture("LKD_0113")
     first, again = find(image, networks), find(image, networks)
     assert np.array_equal(first.sky, again.sky) and np.array_equal(first.subject, again.subject)
     smaller = find(cv2.resize(image, None, fx=0.5, fy=0.5, interpolation=cv2.INTER_AREA), networks)

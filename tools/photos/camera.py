@@ -14,8 +14,11 @@ def hazed(picture, depth, sky, far, colour):
     return picture * (1 - share) + np.array(colour, np.float32) * share
 
 
-def framed(array, crop, turn, size):
-    """The part ``crop`` (x0, y0, x1, y1 in 0…1), turned ``turn`` degrees about its middle, to fill ``size`` (w, h)."""
+def framed(array, crop, turn, size, smooth=True):
+    """The part ``crop`` (x0, y0, x1, y1 in 0…1), turned ``turn`` degrees about its middle, to fill ``size`` (w, h).
+
+    Not ``smooth`` keeps covers from overshooting.
+    """
     height, width = array.shape[:2]
     x0, y0, x1, y1 = crop
     middle = np.array([(x0 + x1) / 2 * width, (y0 + y1) / 2 * height])
@@ -24,7 +27,7 @@ def framed(array, crop, turn, size):
     inner = np.array([[c, -s], [s, c]]) @ np.diag(scale)
     move = middle - 0.5 - inner @ (np.array(size) / 2 - 0.5)
     to_source = np.concatenate([inner, move[:, None]], 1)
-    way = cv2.INTER_CUBIC | cv2.WARP_INVERSE_MAP
+    way = (cv2.INTER_CUBIC if smooth else cv2.INTER_LINEAR) | cv2.WARP_INVERSE_MAP
     if scale.max() > 1.5:
         array = cv2.GaussianBlur(array, (0, 0), 0.4 * scale.max())
     return cv2.warpAffine(array, to_source, size, flags=way, borderMode=cv2.BORDER_REPLICATE)

@@ -34,7 +34,6 @@ class Coat:
     droop: float = 0.2
     clump: float = 0.03
     unruly: float = 0.3
-    strand: float = 1.0
     blend: float = 0.025
     nose: tuple[float, float, float] = field(default=(0.014, 0.012, 0.012))
     iris: tuple[float, float, float] = field(default=(0.06, 0.025, 0.008))

@@ -350,7 +350,7 @@ def _ears(add, kind, skull):
 def eye_place(breed, side):
     """Middle of an eye, in shares from the skull's middle."""
     front = breed.skull * 0.86 + 0.03
-    return np.array([front + 0.012, 0.050 * side, 0.030])
+    return np.array([front + 0.014, 0.054 * side, 0.040])
 
 
 def body(bones, cell):

@@ -13,8 +13,13 @@ EYE = 0.0245
 LID_COLOUR = (0.018, 0.014, 0.012)
 
 
-def add_dog(scene, subject, position, yaw, breed=None, pose=anatomy.STAND, coat="tan", hairs=260000, seed=1):
-    """Put a dog into the scene at ``position``, facing ``yaw`` degrees (0: +x, 90: away along +y)."""
+def add_dog(
+    scene, subject, position, yaw, breed=None, pose=anatomy.STAND, coat="tan", hairs=260000, seed=1, strand=1.0
+):
+    """Put a dog into the scene at ``position``, facing ``yaw`` degrees (0: +x, 90: away along +y).
+
+    Near the camera it takes more ``hairs``, each thinner by the share ``strand``.
+    """
     breed = breed or anatomy.Breed()
     random = np.random.default_rng(seed)
     bones = anatomy.skeleton(breed, pose)
@@ -40,7 +45,7 @@ def add_dog(scene, subject, position, yaw, breed=None, pose=anatomy.STAND, coat=
         roots[kept], normals[kept], length[kept], flow[kept], random, wear.lift, wear.droop, wear.clump, wear.unruly
     )
     knots[..., 2] = np.maximum(knots[..., 2], 0.003)
-    thick = 0.0021 * breed.height * wear.strand
+    thick = 0.0021 * breed.height * strand
     put(ribbons(knots, colour[kept], eye, thick, thick * 0.25), "fur")
     put(merged(eyes(bones, breed, wear.iris)), "wet")
     put(merged(lids(bones, breed)), "satin")
@@ -64,7 +69,7 @@ def near_face(bones, breed, points):
     out = np.ones(len(points))
     for side in (1, -1):
         away = np.linalg.norm(points - bones.on_head(anatomy.eye_place(breed, side)), axis=1) / bones.size
-        out *= np.clip((away - 0.030) / 0.060, 0, 1) + 0.10 * (away > 0.030)
+        out *= np.clip((away - 0.030) / 0.048, 0, 1) + 0.16 * (away > 0.030)
     away = np.linalg.norm(points - bones.on_head(nose_place(breed)), axis=1) / bones.size
     return np.clip(out * np.clip((away - 0.027) / 0.05, 0, 1), 0, 1)
 
@@ -75,7 +80,7 @@ def nose_place(breed):
 
 def eye_frame(bones, side):
     """Columns: the way the eye looks, to its left, and up."""
-    look = bones.head_turn @ np.array([0.86, 0.50 * side, 0.10])
+    look = bones.head_turn @ np.array([0.93, 0.34 * side, 0.08])
     look /= np.linalg.norm(look)
     up = bones.head_turn @ np.array([0.0, 0, 1.0])
     left = np.cross(up, look)
@@ -93,9 +98,9 @@ def eyes(bones, breed, iris):
         )
         way = np.stack([np.cos(off), np.sin(off) * np.cos(round_), np.sin(off) * np.sin(round_)], -1)
         streaks = 1 + 0.3 * np.sin(round_ * 23)[..., None]
-        colour = np.where((off < 0.30)[..., None], 0.004, np.array(iris) * streaks)
-        colour = np.where((off > 0.80)[..., None], [0.035, 0.022, 0.018], colour)
-        colour = np.where((off > 1.12)[..., None], [0.16, 0.12, 0.10], colour)
+        colour = np.where((off < 0.40)[..., None], 0.004, np.array(iris) * streaks)
+        colour = np.where((off > 0.92)[..., None], [0.035, 0.022, 0.018], colour)
+        colour = np.where((off > 1.12)[..., None], [0.05, 0.035, 0.03], colour)
         out.append(sheet(middle + way @ frame.T * EYE * bones.size, colour, closed=True))
     return out
 
@@ -106,7 +111,7 @@ def lids(bones, breed):
     for side in (1, -1):
         frame, middle = eye_frame(bones, side), bones.on_head(anatomy.eye_place(breed, side))
         turn = np.radians(np.linspace(-105, 105, 36))
-        for up, edge in ((1, 29), (-1, 27)):
+        for up, edge in ((1, 54), (-1, 40)):
             rim = np.radians(edge) * np.cos(turn * 0.82).clip(0.05) ** 0.7
             share = np.linspace(0, 1, 10)[:, None]
             tilt = up * (rim + (np.radians(88) - rim) * share)

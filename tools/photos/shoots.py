@@ -54,7 +54,9 @@ def developed(shoot, frame, render, number):
     crop, turn = frame.get("crop", (0, 0, 1, 1)), frame.get("turn", 0.0)
     light = np.maximum(camera.framed(light, crop, turn, size), 0)
     small = tuple(round(side * MASK_LONG / LONG) for side in size)
-    covers = {name: np.clip(camera.framed(cover, crop, turn, small), 0, 1) for name, cover in covers.items()}
+    covers = {
+        name: np.clip(camera.framed(cover, crop, turn, small, smooth=False), 0, 1) for name, cover in covers.items()
+    }
     # an upright frame is taken with the camera's right side up: its sensor sees it turned clockwise
     sensed = np.rot90(light, -1) if upright else light
     raw = camera.exposed(

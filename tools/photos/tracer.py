@@ -37,7 +37,7 @@ MATERIALS = {
     "water": _two_sided(roughness=0.12, specular=0.6),
     "cloth": _two_sided(roughness=0.8, specular=0.3, sheen=0.6),
     "skin": _two_sided(roughness=0.45, specular=0.4),
-    "wet": _two_sided(roughness=0.08, specular=0.7, clearcoat=1.0, clearcoat_gloss=0.95),
+    "wet": _two_sided(roughness=0.06, specular=0.4, clearcoat=0.15, clearcoat_gloss=0.95),
     "nose": _two_sided(roughness=0.4, specular=0.6),
     "leaf": _thin(roughness=0.55, diff_trans=0.9, eta=1.4),
     "petal": _thin(roughness=0.6, diff_trans=0.6, eta=1.4),

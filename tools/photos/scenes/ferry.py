@@ -162,8 +162,9 @@ def portrait():
         TERRIER,
         replace(dog.SIT, head_turn=-10, head_tilt=7),
         "tan",
-        420000,
+        700000,
         11,
+        0.62,
     )
     return scene
 
@@ -252,8 +253,9 @@ def filling_the_frame():
         BLACK_TAN,
         replace(dog.STAND, head_turn=-6, head_tilt=-6),
         "saddle",
-        480000,
+        800000,
         81,
+        0.6,
     )
     return scene
 
