@@ -181,3 +181,12 @@ def test_removing_a_shoot_keeps_the_originals(visitor, shoot):
     assert visitor.post(f"/shoots/{shoot}/remove").status_code == 303
     assert visitor.get("/shoots.json").json() == []
     assert visitor.library.original(row.sha256, row.suffix).is_file()
+
+
+def test_the_list_of_shoots_renews_itself_while_something_is_under_way(visitor, shoot):
+    quiet = visitor.get("/cards").text
+    assert 'id="cards"' in quiet and "hx-trigger" not in quiet and "<html" not in quiet
+    jobs.add_job(visitor.library.db, "find", shoot, [f.id for f in rows(visitor, shoot)])
+    for address in ("/", "/cards"):
+        text = visitor.get(address).text
+        assert 'hx-get="/cards" hx-trigger="every 2s"' in text and "Finding masks 0 of" in text

@@ -46,7 +46,18 @@ def _cards(studio: Studio) -> list[dict[str, object]]:
 
 @router.get("/", response_class=HTMLResponse)
 def home(request: Request, studio: InStudio) -> HTMLResponse:
-    return page(request, "home/home.html", {"cards": _cards(studio), "accepted": ",".join(ACCEPTED)})
+    return page(request, "home/home.html", {**_listed(studio), "accepted": ",".join(ACCEPTED)})
+
+
+@router.get("/cards", response_class=HTMLResponse)
+def cards(request: Request, studio: InStudio) -> HTMLResponse:
+    """The list of shoots alone, for the page to renew while something is under way."""
+    return page(request, "home/cards.html", _listed(studio))
+
+
+def _listed(studio: Studio) -> dict[str, object]:
+    listed = _cards(studio)
+    return {"cards": listed, "busy": any(card["busy"] for card in listed)}
 
 
 @router.get("/shoots.json")
