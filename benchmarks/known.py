@@ -11,9 +11,16 @@ from typing import Any
 import cv2
 import numpy as np
 
+from lenskeep.demo.seed import SHOOTS
+
 TRUTH = Path(__file__).parent / "truth"
-FOLDERS = ("ferry-dogs", "dune-wedding", "backdrop-studio")
+FOLDERS = tuple(one.folder for one in SHOOTS)
 KINDS = ("people", "animals", "things")
+
+
+def picture(path: Path) -> np.ndarray:
+    """(h, w, 3) uint8 sRGB, upright."""
+    return cv2.cvtColor(cv2.imread(str(path)), cv2.COLOR_BGR2RGB)
 
 
 @dataclass(frozen=True)
@@ -30,7 +37,7 @@ class Known:
 
     def image(self) -> np.ndarray:
         """(h, w, 3) uint8 sRGB, upright."""
-        return cv2.cvtColor(cv2.imread(str(self.path)), cv2.COLOR_BGR2RGB)
+        return picture(self.path)
 
     def kinds(self) -> list[str]:
         """What kinds of subject are in it."""

@@ -15,7 +15,7 @@ from pathlib import Path
 import cv2
 import numpy as np
 
-from benchmarks.known import KINDS, known_frames
+from benchmarks.known import KINDS, known_frames, picture
 from benchmarks.spoilt import spoilt
 from lenskeep.core.detect.find import find
 from lenskeep.core.facts import Facts
@@ -40,9 +40,13 @@ class Score:
 
 @dataclass(frozen=True)
 class Photograph:
-    """A picture (h, w, 3) uint8 with its known masks; the skyline's ends as shares of the height."""
+    """A picture (h, w, 3) uint8 with its known masks; the skyline's ends as shares of the height.
+
+    Those made from one render, and every traced one by itself, are a ``scene``.
+    """
 
     shoot: str
+    scene: str
     name: str
     image: np.ndarray
     masks: dict[str, np.ndarray]
@@ -98,12 +102,13 @@ def beside(folder: Path) -> Iterator[Photograph]:
         files = {kind: folder / f"{path.stem}.{kind}.png" for kind in MAIN}
         masks = {kind: cv2.imread(str(f), cv2.IMREAD_GRAYSCALE) for kind, f in files.items() if f.exists()}
         if masks:
-            yield Photograph(folder.name, path.stem, cv2.cvtColor(cv2.imread(str(path)), cv2.COLOR_BGR2RGB), masks)
+            yield Photograph(folder.name, path.stem, path.stem, picture(path), masks)
 
 
 def demo() -> Iterator[Photograph]:
     for one in known_frames():
-        yield Photograph(one.shoot, one.name, one.image(), one.masks(), one.facts["skyline"])
+        scene = f"{one.shoot} {one.facts['shot']}"
+        yield Photograph(one.shoot, scene, one.name, one.image(), one.masks(), one.facts["skyline"])
 
 
 def scored(photo: Photograph) -> tuple[list[Score], Facts]:
@@ -125,8 +130,8 @@ def spoilt_ones(photo: Photograph, seed: int) -> Iterator[Photograph]:
     small = cv2.resize(photo.image, None, fx=800 / side, fy=800 / side, interpolation=cv2.INTER_AREA)
     size = small.shape[1::-1]
     known = {k: cv2.resize(m, size, interpolation=cv2.INTER_NEAREST) for k, m in photo.masks.items() if k in MAIN}
-    for what, picture, masks in spoilt(small, known, seed):
-        yield Photograph(photo.shoot, f"{photo.name}, {what}", picture, masks)
+    for what, image, masks in spoilt(small, known, seed):
+        yield Photograph(photo.shoot, photo.scene, f"{photo.name}, {what}", image, masks)
 
 
 @dataclass

@@ -266,7 +266,7 @@ def demo(
     if seed(library, typer.echo):
         typer.echo("Masks are being found and looks applied; the first shoot is ready in about a minute.")
     if only_seed:
-        for job in reversed(jobs.jobs(library.db)):
+        for job in reversed([j for j in jobs.jobs(library.db) if j.active]):
             _run(library, job.id)
     else:
         serve(None)

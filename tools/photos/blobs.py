@@ -77,20 +77,23 @@ def surface(limbs, cell, hollows=(), colour=(0.5, 0.5, 0.5)):
     return mesh
 
 
-def shares(limbs, points, softness=0.012):
-    """How much each part has a say at points (n, 3): {part: (n,)}, summing to 1, soft over ``softness`` metres."""
+def _weights(limbs, points, softness):
+    """How much each limb has a say at points (n, 3): (limbs, n), summing to 1 over the limbs."""
     distance = np.stack([limb.distance(points) for limb in limbs])
     weight = np.exp(-(distance - distance.min(0)) / softness)
-    weight /= weight.sum(0)
+    return weight / weight.sum(0)
+
+
+def shares(limbs, points, softness=0.012):
+    """How much each part has a say at points (n, 3): {part: (n,)}, summing to 1, soft over ``softness`` metres."""
     out = {}
-    for limb, own in zip(limbs, weight, strict=True):
+    for limb, own in zip(limbs, _weights(limbs, points, softness), strict=True):
         out[limb.part] = out.get(limb.part, 0) + own
     return out
 
 
 def flows(limbs, points, softness=0.02):
     """The way hair lies at points (n, 3), blended between limbs; (n, 3), not normalised."""
-    distance = np.stack([limb.distance(points) for limb in limbs])
-    weight = np.exp(-(distance - distance.min(0)) / softness)
-    weight /= weight.sum(0)
-    return np.einsum("ln,lc->nc", weight, np.stack([np.asarray(limb.flow, float) for limb in limbs]))
+    return np.einsum(
+        "ln,lc->nc", _weights(limbs, points, softness), np.stack([np.asarray(limb.flow, float) for limb in limbs])
+    )

@@ -24,10 +24,6 @@ def dune_height(x, y):
     )
 
 
-def height_at(x, y):
-    return float(dune_height(np.array([float(x)]), np.array([float(y)]))[0])
-
-
 def dunes():
     """Sand with ripples and footprints' unevenness, wet towards the sea."""
     x = np.concatenate([np.linspace(-90, -9, 100), np.linspace(-8.9, 8.9, 500), np.linspace(9, 90, 100)])

@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from tools.photos.blobs import Limb, surface
-from tools.photos.mesh import turn_y, turn_z
+from tools.photos.mesh import turn_x, turn_y, turn_z
 
 DOWN = np.array([0, 0, -1.0])
 ELBOW, STIFLE = np.array([-1.0, 0, -0.2]), np.array([1.0, 0, 0.9])
@@ -28,6 +28,11 @@ class Breed:
     snout: float = 0.062
     ears: str = "folded"
     tail: str = "up"
+
+    @property
+    def front(self):
+        """How far before the skull's middle the muzzle begins."""
+        return self.skull * 0.86 + 0.03
 
 
 @dataclass(frozen=True)
@@ -183,7 +188,7 @@ def skeleton(breed, pose):
     neck = np.radians(pose.neck)
     base = on_trunk(reach * 0.94, 0.02)
     skull = base + np.array([np.cos(neck), 0, np.sin(neck)]) * 0.38 * s
-    turn = turn_z(np.radians(pose.head_turn)) @ turn_y(-np.radians(pose.head_nod)) @ _roll(np.radians(pose.head_tilt))
+    turn = turn_z(np.radians(pose.head_turn)) @ turn_y(-np.radians(pose.head_nod)) @ turn_x(np.radians(pose.head_tilt))
     add(
         base,
         skull - turn @ np.array([0.05, 0, 0.05]) * s,
@@ -201,11 +206,6 @@ def skeleton(breed, pose):
     out = Skeleton(limbs, skull, turn, s)
     _head(out, breed, pose)
     return out
-
-
-def _roll(angle):
-    c, n = np.cos(angle), np.sin(angle)
-    return np.array([[1.0, 0, 0], [0, c, -n], [0, n, c]])
 
 
 def _front_leg(add, on_trunk, reach, breed, pose, s, side):
@@ -268,7 +268,7 @@ def _head(out, breed, pose):
         )
 
     add((-0.03, 0, 0.0), (0.05, 0, 0.005), skull * 0.96, skull * 0.86, "head", 0.04, 1.0, (-1, 0, 0.15))
-    front = skull * 0.86 + 0.03
+    front = breed.front
     for side in (1, -1):
         add(
             (0.03, 0.060 * side, -0.045),
@@ -349,8 +349,7 @@ def _ears(add, kind, skull):
 
 def eye_place(breed, side):
     """Middle of an eye, in shares from the skull's middle."""
-    front = breed.skull * 0.86 + 0.03
-    return np.array([front + 0.014, 0.054 * side, 0.040])
+    return np.array([breed.front + 0.014, 0.054 * side, 0.040])
 
 
 def body(bones, cell):

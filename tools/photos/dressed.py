@@ -75,7 +75,7 @@ def near_face(bones, breed, points):
 
 
 def nose_place(breed):
-    return np.array([breed.skull * 0.86 + 0.03 + breed.muzzle + 0.002, 0, -0.022])
+    return np.array([breed.front + breed.muzzle + 0.002, 0, -0.022])
 
 
 def eye_frame(bones, side):
@@ -141,10 +141,10 @@ def nose(bones, breed, colour):
 
 def tongue(bones, breed, pose):
     """A flat tongue that lies in the lower jaw, grooved, and hangs over its front."""
-    front, long, drop = breed.skull * 0.86 + 0.03, breed.muzzle, np.radians(pose.jaw)
-    start = np.array([front + 0.0, 0, -0.068])
+    drop = np.radians(pose.jaw)
+    start = np.array([breed.front, 0, -0.068])
     along = np.array([np.cos(drop), 0, -np.sin(drop)])
-    length = long * 0.86
+    length = breed.muzzle * 0.86
     line = [start + along * length * t for t in (0.1, 0.4, 0.7, 0.92)]
     lip = line[-1]
     line += [

@@ -20,6 +20,12 @@ class Mesh:
         vertices = np.asarray(vertices, float)
         return cls(vertices, np.asarray(faces, int), np.broadcast_to(np.asarray(colour, float), vertices.shape).copy())
 
+    @classmethod
+    def piece(cls, vertices, faces, colour):
+        """Some faces of a larger mesh, with the vertices they use and no others."""
+        used, index = np.unique(faces, return_inverse=True)
+        return cls.of(vertices[used], index.reshape(-1, 3), colour)
+
     def normals(self):
         """Unit normals at the vertices (n, 3), weighted by the area of the faces around."""
         corners = self.vertices[self.faces]
@@ -137,6 +143,11 @@ def ball(centre, radius, colour=(0.5, 0.5, 0.5), squash=(1, 1, 1), steps=20):
     round_ = np.linspace(0, 2 * np.pi, 2 * steps, endpoint=False)[None]
     points = np.stack([np.cos(tilt) * np.cos(round_), np.cos(tilt) * np.sin(round_), np.sin(tilt) + 0 * round_], -1)
     return sheet(points * radius * np.asarray(squash) + centre, colour, closed=True)
+
+
+def standing_at(height, x, y):
+    """The point (3,) of a height field ``height(X, Y)`` at one place."""
+    return np.array([x, y, float(height(np.array([float(x)]), np.array([float(y)]))[0])])
 
 
 def ground(height, x, y, colour):

@@ -89,15 +89,13 @@ class Person:
         faces = base().faces[base().groups == group]
         if keep is not None:
             faces = faces[keep(self.vertices[faces].mean(1) / self.height)]
-        used, index = np.unique(faces, return_inverse=True)
-        return Mesh.of(self.vertices[used], index.reshape(-1, 3), (0.5, 0.5, 0.5))
+        return Mesh.piece(self.vertices, faces, (0.5, 0.5, 0.5))
 
     def without_arms(self, group):
         follows = base().weight([b for b in base().bones if b.startswith(ARM_BONES)])
         faces = base().faces[base().groups == group]
         faces = faces[follows[faces].max(1) < 0.45]
-        used, index = np.unique(faces, return_inverse=True)
-        return Mesh.of(self.vertices[used], index.reshape(-1, 3), (0.5, 0.5, 0.5))
+        return Mesh.piece(self.vertices, faces, (0.5, 0.5, 0.5))
 
 
 def person(sex, height, pose, build="averagemuscle-averageweight"):
@@ -146,9 +144,8 @@ def cut(mesh, height, keep):
     import trimesh
 
     way = np.array([0, 0, 1.0 if keep == "above" else -1.0])
-    vertices, faces = trimesh.intersections.slice_faces_plane(mesh.vertices, mesh.faces, way, np.array([0, 0, height]))[
-        :2
-    ]
+    at = np.array([0, 0, height])
+    vertices, faces, *_ = trimesh.intersections.slice_faces_plane(mesh.vertices, mesh.faces, way, at)
     return Mesh.of(vertices, faces, mesh.colours[0])
 
 

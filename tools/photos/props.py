@@ -103,9 +103,8 @@ def hand(grip, elbow, skin="fair", sleeve=(0.10, 0.14, 0.22), curl=55, scale=1.0
     used, index = np.unique(faces, return_inverse=True)
     arm = Mesh.of(who.vertices[used], index.reshape(-1, 3), SKINS[skin])
     fingers = mesh.weight([b for b in mesh.bones if b.startswith("finger") and b.endswith("-2.L")])[used] > 0.5
-    palm, start = arm.vertices[fingers].mean(0), arm.vertices[np.argsort(mesh.weight(["wrist.L"])[used])[:40]].mean(0)
+    palm = arm.vertices[fingers].mean(0)
     far = arm.vertices[np.argsort(np.linalg.norm(arm.vertices - palm, axis=1))[-60:]].mean(0)
-    del start
     frame_from, frame_to = _frame(far - palm, [0, 0, 1.0]), _frame(np.subtract(elbow, grip), [0, 0.5, 1.0])
     vertices = (arm.vertices - palm) @ frame_from @ frame_to.T * scale + np.asarray(grip, float)
     arm = Mesh(vertices, arm.faces, arm.colours)

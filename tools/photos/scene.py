@@ -22,6 +22,11 @@ class Camera:
     upright: bool = False
     roll: float = 0.0
 
+    @classmethod
+    def focused(cls, eye, target, view, aperture, sharp_at=None, **more):
+        """Focused on ``sharp_at``, a face that comes forward, or on the middle of the frame."""
+        return cls(eye, target, view, aperture, float(np.linalg.norm(np.subtract(sharp_at or target, eye))), **more)
+
     def size(self):
         return (SHORT_SIDE, LONG_SIDE) if self.upright else (LONG_SIDE, SHORT_SIDE)
 

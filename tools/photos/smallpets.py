@@ -211,12 +211,17 @@ def rims(build):
                    build.eye_size * 0.15, 8, (0.03, 0.022, 0.018))  # fmt: skip
 
 
-def snout(build):
-    """Two nostrils' wings and the cleft below, pink-brown and small."""
+def ahead(build):
+    """Level unit vectors: the way the face looks, and to its left."""
     way = build.nose - np.mean(build.eyes, 0)
     way[2] = 0
     way /= np.linalg.norm(way)
-    side = np.array([-way[1], way[0], 0])
+    return way, np.array([-way[1], way[0], 0])
+
+
+def snout(build):
+    """Two nostrils' wings and the cleft below, pink-brown and small."""
+    way, side = ahead(build)
     front = build.nose + way * 0.0015
     for s in (1, -1):
         line = [
@@ -234,10 +239,7 @@ def snout(build):
 
 def whiskers(build, random):
     """Thin curved hairs to both sides."""
-    way = build.nose - np.mean(build.eyes, 0)
-    way[2] = 0
-    way /= np.linalg.norm(way)
-    side = np.array([-way[1], way[0], 0])
+    way, side = ahead(build)
     out = []
     for number in range(16):
         s = 1 if number % 2 else -1

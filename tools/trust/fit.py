@@ -9,15 +9,14 @@ speak for a mask. Prints how trust does when each scene is left out in turn, the
 
 import pickle
 import sys
-from collections.abc import Iterator
+from itertools import chain
 from pathlib import Path
 
 import cv2
 import numpy as np
 
 sys.path.insert(0, str(Path(__file__).parent.parent.parent))
-from benchmarks.known import known_frames
-from benchmarks.masks import BAD, MAIN, Photograph, area_under_curve, beside, intersection_over_union, worth_scoring
+from benchmarks.masks import BAD, MAIN, area_under_curve, beside, demo, intersection_over_union, worth_scoring
 from benchmarks.spoilt import spoilt
 from lenskeep.core.detect import trust
 from lenskeep.core.detect.find import find
@@ -31,19 +30,11 @@ MATTERS_OF_OPINION = ("plantpot",)
 Row = tuple[str, str, str, float, dict[str, float], float]
 
 
-def photographs(folder: Path) -> Iterator[tuple[str, Photograph]]:
-    """(scene, photograph): those of the demo made from one render, and every other one by itself, are a scene."""
-    for one in known_frames():
-        yield f"{one.shoot} {one.facts['shot']}", Photograph(one.shoot, one.name, one.image(), one.masks())
-    for photo in beside(folder):
-        yield photo.name, photo
-
-
 def gathered(folder: Path) -> list[Row]:
     """(scene, how spoilt, kind, IoU, signs, area) of every mask."""
     out: list[Row] = []
     networks = detectors(2)
-    for scene, photo in photographs(folder):
+    for photo in chain(demo(), beside(folder)):
         scale = min(1.0, SIDE / max(photo.image.shape[:2]))
         image = cv2.resize(photo.image, None, fx=scale, fy=scale, interpolation=cv2.INTER_AREA)
         size = image.shape[1::-1]
@@ -54,7 +45,7 @@ def gathered(folder: Path) -> list[Row]:
                 if worth_scoring(m):
                     iou = intersection_over_union(found.masks[kind], m)
                     area = float((found.masks[kind] > 127).mean())
-                    out.append((scene, how, kind, iou, found.signs[kind], area))
+                    out.append((photo.scene, how, kind, iou, found.signs[kind], area))
         print(photo.name, flush=True)
     return out
 

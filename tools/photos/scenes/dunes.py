@@ -6,6 +6,7 @@ import numpy as np
 
 from tools.photos import coast
 from tools.photos.clothes import Look, add_person
+from tools.photos.mesh import standing_at
 from tools.photos.people import standing
 from tools.photos.plants import marram
 from tools.photos.scene import Camera, Scene
@@ -89,7 +90,7 @@ def coastline(camera, sky, background):
 
 def stand(scene, number, look, x, y, yaw, **more):
     return add_person(
-        scene, f"person {number}", look, np.array([x, y, coast.height_at(x, y) - 0.01]), yaw, seed=number, **more
+        scene, f"person {number}", look, standing_at(coast.dune_height, x, y) - [0, 0, 0.01], yaw, seed=number, **more
     )
 
 
@@ -108,11 +109,8 @@ def casual(number, x):
     )
 
 
-def view(eye, target, fov, **more):
-    eye = (eye[0], eye[1], eye[2])
-    return Camera(
-        eye, target, fov, more.pop("aperture", 0.012), float(np.linalg.norm(np.subtract(target, eye))), **more
-    )
+def view(eye, target, fov, aperture=0.012, **more):
+    return Camera.focused(eye, target, fov, aperture, **more)
 
 
 def couple_overcast():

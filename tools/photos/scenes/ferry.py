@@ -6,7 +6,7 @@ import numpy as np
 
 from tools.photos import coast, dog, harbour
 from tools.photos.dressed import add_dog
-from tools.photos.mesh import ground, merged
+from tools.photos.mesh import ground, merged, standing_at
 from tools.photos.noise import noise2
 from tools.photos.plants import flowers, lawn, tree
 from tools.photos.scene import Camera, Lamp, Scene
@@ -52,11 +52,6 @@ def build(shot):
     return SHOTS[shot]()
 
 
-def camera(eye, target, fov, aperture=0.017, sharp_at=None, **more):
-    """Focused on ``sharp_at``, a face that comes forward, or on the middle of the frame."""
-    return Camera(eye, target, fov, aperture, float(np.linalg.norm(np.subtract(sharp_at or target, eye))), **more)
-
-
 def pier(view):
     """The pier, looking out; the harbour front behind the photographer lights the dogs warmly."""
     scene, random = Scene(view, DUSK), np.random.default_rng(9)
@@ -77,7 +72,7 @@ def soil(x, y):
 
 
 def soil_at(x, y):
-    return np.array([x, y, float(soil(np.array([float(x)]), np.array([float(y)]))[0])])
+    return standing_at(soil, x, y)
 
 
 def meadow(view, seed=4, tall=1.0, keep_out=(), nearest=0.4, wood=34):
@@ -134,7 +129,7 @@ def meadow(view, seed=4, tall=1.0, keep_out=(), nearest=0.4, wood=34):
 
 
 def two_at_the_rail():
-    scene = pier(camera((0.10, -2.9, 0.58), (0.03, 0.35, 0.43), 27, 0.015, (0.0, 0.12, 0.5)))
+    scene = pier(Camera.focused((0.10, -2.9, 0.58), (0.03, 0.35, 0.43), 27, 0.015, (0.0, 0.12, 0.5)))
     add_dog(
         scene, "animal 1", np.array([-0.36, 0.25, 0]), -62, TERRIER, replace(dog.SIT, head_turn=14), "tan", 240000, 3
     )
@@ -153,7 +148,7 @@ def two_at_the_rail():
 
 
 def portrait():
-    scene = pier(camera((0.16, -1.75, 0.52), (0.02, 0.2, 0.33), 24, 0.010, (0.05, -0.01, 0.48), upright=True))
+    scene = pier(Camera.focused((0.16, -1.75, 0.52), (0.02, 0.2, 0.33), 24, 0.010, (0.05, -0.01, 0.48), upright=True))
     add_dog(
         scene,
         "animal 1",
@@ -170,7 +165,7 @@ def portrait():
 
 
 def four_in_a_row():
-    scene = pier(camera((0.0, -3.5, 0.64), (0.0, 0.45, 0.40), 29.5, 0.014, (0.0, 0.22, 0.45)))
+    scene = pier(Camera.focused((0.0, -3.5, 0.64), (0.0, 0.45, 0.40), 29.5, 0.014, (0.0, 0.22, 0.45)))
     rows = [
         (-0.74, 0.30, -62, SMALL, replace(dog.SIT, head_turn=8), "grey"),
         (-0.27, 0.52, -80, SPANIEL, replace(dog.SIT, head_turn=-6), "cream"),
@@ -183,13 +178,13 @@ def four_in_a_row():
 
 
 def far_on_the_pier():
-    scene = pier(camera((-0.25, -4.0, 0.55), (0.1, 6.0, 0.75), 30, 0.014))
+    scene = pier(Camera.focused((-0.25, -4.0, 0.55), (0.1, 6.0, 0.75), 30, 0.014))
     add_dog(scene, "animal 1", np.array([0.35, 5.4, 0]), -102, POINTER, dog.TROT, "liver", 150000, 31)
     return scene
 
 
 def facing_each_other():
-    scene = pier(camera((0.0, -3.3, 0.50), (0.0, 0.3, 0.36), 28))
+    scene = pier(Camera.focused((0.0, -3.3, 0.50), (0.0, 0.3, 0.36), 28))
     add_dog(
         scene, "animal 1", np.array([-0.52, 0.3, 0]), -14, TERRIER, replace(dog.BOW, head_turn=-8), "tan", 240000, 41
     )
@@ -208,13 +203,13 @@ def facing_each_other():
 
 
 def standing_in_the_meadow():
-    scene = meadow(camera((0.15, -2.9, 0.52), (0.02, 0.2, 0.36), 26, 0.020), keep_out=((0.0, 0.2, 0.35),))
+    scene = meadow(Camera.focused((0.15, -2.9, 0.52), (0.02, 0.2, 0.36), 26, 0.020), keep_out=((0.0, 0.2, 0.35),))
     add_dog(scene, "animal 1", soil_at(0.02, 0.2), -155, TERRIER, replace(dog.STAND, head_turn=40), "tan", 300000, 51)
     return scene
 
 
 def running():
-    scene = meadow(camera((0.0, -5.0, 0.55), (0.0, 0.4, 0.52), 27, 0.018), seed=6, wood=75)
+    scene = meadow(Camera.focused((0.0, -5.0, 0.55), (0.0, 0.4, 0.52), 27, 0.018), seed=6, wood=75)
     add_dog(scene, "animal 1", soil_at(-0.55, 0.6), -24, POINTER, replace(dog.TROT, head_turn=-14), "liver", 220000, 61)
     add_dog(
         scene,
@@ -232,7 +227,10 @@ def running():
 
 def hidden_by_grass():
     scene = meadow(
-        camera((0.1, -2.9, 0.42), (0.0, 0.3, 0.30), 26, 0.016, (0.05, 0.08, 0.36)), seed=8, tall=1.9, nearest=1.25
+        Camera.focused((0.1, -2.9, 0.42), (0.0, 0.3, 0.30), 26, 0.016, (0.05, 0.08, 0.36)),
+        seed=8,
+        tall=1.9,
+        nearest=1.25,
     )
     add_dog(scene, "animal 1", soil_at(0.0, 0.3), -66, SPANIEL, replace(dog.LIE, head_turn=-8), "cream", 300000, 71)
     return scene
@@ -240,7 +238,7 @@ def hidden_by_grass():
 
 def filling_the_frame():
     scene = meadow(
-        camera((0.12, -1.55, 0.52), (0.02, 0.2, 0.40), 27, 0.010, (0.06, -0.02, 0.47)),
+        Camera.focused((0.12, -1.55, 0.52), (0.02, 0.2, 0.40), 27, 0.010, (0.06, -0.02, 0.47)),
         seed=10,
         wood=70,
         keep_out=((0.0, 0.2, 0.5),),
@@ -261,7 +259,7 @@ def filling_the_frame():
 
 
 def far_in_the_meadow():
-    scene = meadow(camera((0.0, -6.5, 0.62), (0.0, 3.0, 0.95), 31, 0.016), seed=12, wood=80)
+    scene = meadow(Camera.focused((0.0, -6.5, 0.62), (0.0, 3.0, 0.95), 31, 0.016), seed=12, wood=80)
     add_dog(scene, "animal 1", soil_at(0.8, 3.2), -160, TERRIER, replace(dog.STAND, head_turn=30), "tan", 120000, 91)
     return scene
 

@@ -1,5 +1,7 @@
 """A backdrop studio: a paper sweep beside a window, small pets, no sky."""
 
+from dataclasses import replace
+
 import numpy as np
 
 from tools.photos import dog
@@ -20,10 +22,9 @@ def build(shot):
     return SHOTS[shot]()
 
 
-def studio(paper, eye, target, view, aperture=0.011, focus=None, upright=False):
+def studio(paper, eye, target, view, aperture=0.011, upright=False):
     """Paper, window of four panes to the left, weak fill from the right."""
-    focus = focus or float(np.linalg.norm(np.subtract(target, eye)))
-    scene = Scene(Camera(eye, target, view, aperture, focus, upright), ROOM)
+    scene = Scene(Camera.focused(eye, target, view, aperture, upright=upright), ROOM)
     floor = [(y, 0.0) for y in np.linspace(-3.0, 0.75, 30)]
     curve = [(0.75 + 0.55 * np.sin(a), 0.55 - 0.55 * np.cos(a)) for a in np.linspace(0.05, np.pi / 2, 24)]
     wall = [(1.30, z) for z in np.linspace(0.62, 2.6, 20)]
@@ -75,7 +76,7 @@ def lop_portrait():
 
 def small_dog():
     scene = studio(CLAY, (0.10, -1.75, 0.36), (0.02, 0, 0.18), 19)
-    pose = dog.Pose(**{**dog.SIT.__dict__, "head_turn": 12, "head_nod": -4, "jaw": 14})
+    pose = replace(dog.SIT, head_turn=12, head_nod=-4, jaw=14)
     add_dog(scene, "animal 1", np.array([0.0, 0, 0]), -68, SMALL, pose, "tan", 380000, 17)
     return scene
 
@@ -108,7 +109,7 @@ def basket_portrait():
 
 def dog_on_slate():
     scene = studio(SLATE, (0.0, -2.4, 0.36), (0.0, 0, 0.15), 22)
-    pose = dog.Pose(**{**dog.LIE.__dict__, "head_turn": -28, "jaw": 10})
+    pose = replace(dog.LIE, head_turn=-28, jaw=10)
     add_dog(
         scene,
         "animal 1",
