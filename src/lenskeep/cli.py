@@ -4,6 +4,8 @@ import json
 import os
 import threading
 import time
+from collections.abc import Iterator
+from contextlib import contextmanager
 from enum import StrEnum
 from pathlib import Path
 from typing import Annotated
@@ -11,14 +13,14 @@ from typing import Annotated
 import typer
 
 from lenskeep.core.plan import make_plan
+from lenskeep.core.problems import UserProblem
 from lenskeep.core.recipe import recipe_schema
-from lenskeep.core.tabled import NoTable, colour_table
+from lenskeep.core.tabled import colour_table
 from lenskeep.files.cube import write_cube
-from lenskeep.files.problems import PhotoProblem
-from lenskeep.files.recipes import RecipeProblem, read_recipe
-from lenskeep.files.written import write_whole
+from lenskeep.files.recipes import read_recipe
+from lenskeep.files.written import write_beside
 from lenskeep.store import jobs, recipes, shoots
-from lenskeep.studio import bring_in, deliver, finding, looks, single
+from lenskeep.studio import bring_in, deliver, finding, keeping, looks, single, sweep
 from lenskeep.studio.engine_room import make_runner
 from lenskeep.studio.library import Library, home_from_environment
 
@@ -46,13 +48,25 @@ def _stop(message: str) -> typer.Exit:
     return typer.Exit(1)
 
 
+@contextmanager
+def _said() -> Iterator[None]:
+    """Problems that people can mend are said, not traced."""
+    try:
+        yield
+    except UserProblem as problem:
+        raise _stop(str(problem)) from problem
+
+
 def _library() -> Library:
-    return Library(home_from_environment())
+    library = Library(home_from_environment())
+    with _said():
+        _ = library.db
+    return library
 
 
 def _shoot(library: Library, name: str) -> shoots.Shoot:
     found = shoots.shoot_by_name(library.db, name)
-    if found is None and name.isdigit():
+    if found is None and name.isdigit() and len(name) < 19:
         found = shoots.shoot(library.db, int(name))
     if found is None:
         known = ", ".join(s.name for s in shoots.shoots(library.db)) or "none yet"
@@ -65,21 +79,26 @@ def _run(library: Library, job_id: int | None) -> None:
     if job_id is None:
         return
     runner = make_runner(library)
-    thread = threading.Thread(target=runner.run_until_idle)
+    thread = threading.Thread(target=runner.run_until_idle, daemon=True)
     thread.start()
     shown = ""
-    while True:
-        job = jobs.job(library.db, job_id)
-        if job is None:
-            raise _stop("The job is gone.")
-        line = f"{job.done} of {job.total}" + (f", {job.failed} failed" if job.failed else "")
-        if line != shown:
-            typer.echo(f"  {line}")
-            shown = line
-        if not job.active:
-            break
-        time.sleep(0.2)
-    thread.join()
+    try:
+        while True:
+            job = jobs.job(library.db, job_id)
+            if job is None:
+                raise _stop("The job is gone.")
+            line = f"{job.done} of {job.total}" + (f", {job.failed} failed" if job.failed else "")
+            line = f"{line}. {runner.trouble}" if runner.trouble else line
+            if line != shown:
+                typer.echo(f"  {line}")
+                shown = line
+            if not job.active:
+                break
+            time.sleep(0.2)
+    finally:
+        runner.begin_stop()
+        thread.join(5)
+        runner.stop()
     for name, reason in jobs.failures(library.db, job_id):
         typer.secho(f"  {name}: {reason}", err=True, fg="yellow")
     typer.echo(job.message)
@@ -96,14 +115,12 @@ def import_(
     if not folder.exists():
         raise _stop(f"{folder} can't be found.")
     library = _library()
-    try:
+    with _said():
         shoot_id = bring_in.create_shoot(library, name or folder.resolve().stem)
-    except ValueError as error:
-        raise _stop(str(error)) from error
-    if folder.is_dir():
-        received = bring_in.receive_folder(library, shoot_id, folder)
-    else:
-        received = bring_in.receive(library, shoot_id, folder, folder.name)
+        if folder.is_dir():
+            received = bring_in.receive_folder(library, shoot_id, folder)
+        else:
+            received = bring_in.receive(library, shoot_id, folder, folder.name)
     for _, reason in received.refused:
         typer.secho(f"  {reason}", err=True, fg="yellow")
     typer.echo(f"{len(received.frame_ids)} frames came in as shoot {shoot_id}.")
@@ -115,7 +132,8 @@ def import_(
 def find(shoot: ShootName) -> None:
     """Find subject, sky and skyline on every frame of a shoot."""
     library = _library()
-    job_id = finding.queue_finding(library, _shoot(library, shoot).id)
+    with _said():
+        job_id = finding.queue_finding(library, _shoot(library, shoot).id)
     if job_id is None:
         typer.echo("Every frame has its masks already.")
     _run(library, job_id)
@@ -131,7 +149,7 @@ def apply(
     """Give a shoot a look and render every frame with its own masks."""
     library = _library()
     target = _shoot(library, shoot)
-    try:
+    with _said():
         if recipe.endswith(".json"):
             chosen = recipes.save_recipe(library.db, read_recipe(Path(recipe)))
         else:
@@ -140,9 +158,8 @@ def apply(
                 raise _stop(f'There is no recipe "{recipe}" in the book, or not in this version.')
             chosen = found[0]
         typer.echo(f"{chosen.name}, version {chosen.version}, on {target.name}:")
-        _run(library, looks.give_look(library, target.id, chosen.id, strength / 100.0))
-    except (RecipeProblem, ValueError) as error:
-        raise _stop(str(error)) from error
+        job_id = looks.give_look(library, target.id, chosen.id, strength / 100.0)
+    _run(library, job_id)
 
 
 @app.command()
@@ -150,28 +167,29 @@ def export(
     shoot: ShootName,
     out: Annotated[Path, typer.Option(help="A folder, or a file ending in .zip.")],
     quality: Annotated[int, typer.Option(min=40, max=100)] = 92,
-    long_side: Annotated[int | None, typer.Option(min=200, help="In pixels; by default full size.")] = None,
+    long_side: Annotated[int | None, typer.Option(min=200, max=20000, help="In pixels; by default full size.")] = None,
     colours: Annotated[Colours, typer.Option(help="Colours of the files.")] = Colours.srgb,
 ) -> None:
     """Hand over: finished JPEGs and a CSV of what was applied."""
     library = _library()
     target = _shoot(library, shoot)
     as_zip = out.suffix.lower() == ".zip"
+    if as_zip and (out.exists() or library.holds(out)):
+        raise _stop(f"{out} exists already, or is inside the library. Choose another name.")
     options = deliver.DeliveryOptions(
         quality=quality,
         long_side=long_side,
         space=colours.value,
         folder=None if as_zip else str(out.resolve()),
     )
-    try:
+    with _said():
         job_id = deliver.queue_delivery(library, target.id, options)
-    except ValueError as error:
-        raise _stop(str(error)) from error
     _run(library, job_id)
     job = jobs.job(library.db, job_id)
     if as_zip and job is not None:
-        out.parent.mkdir(parents=True, exist_ok=True)
-        deliver.copy_zip(library, job, out)
+        with _said():
+            out.parent.mkdir(parents=True, exist_ok=True)
+            deliver.write_zip(library, job, out)
         typer.echo(str(out))
 
 
@@ -182,10 +200,12 @@ def detect(
 ) -> None:
     """Write NAME.subject.png, NAME.sky.png and NAME.json for plain files, without a library."""
     bad = 0
-    for path in photos:
+    with _said():
+        names = single.check_targets(photos, out)
+    for path, name in names.items():
         try:
-            facts = single.detect_file(path, out)
-        except PhotoProblem as problem:
+            facts = single.detect_file(path, out, name)
+        except UserProblem as problem:
             typer.secho(str(problem), err=True, fg="yellow")
             bad += 1
             continue
@@ -203,18 +223,21 @@ def render(
     quality: Annotated[int, typer.Option(min=40, max=100)] = 92,
     strength: Annotated[float, typer.Option(min=0, max=200, help="In per cent.")] = 100.0,
 ) -> None:
-    """Render plain files with a recipe, without a library."""
-    try:
+    """Render plain files with a recipe, without a library. Nothing that is there already is replaced."""
+    with _said():
         plan = make_plan(read_recipe(recipe), strength / 100.0)
-    except RecipeProblem as problem:
-        raise _stop(str(problem)) from problem
+        names = single.check_targets(photos, out)
+        for path, name in names.items():
+            single.check_not_itself(path, out / f"{name}.jpg")
     bad = 0
-    for path in photos:
+    for path, name in names.items():
         try:
-            typer.echo(single.render_file(path, plan, out, quality))
-        except PhotoProblem as problem:
+            target = single.render_file(path, plan, out / f"{name}.jpg", quality)
+        except UserProblem as problem:
             typer.secho(str(problem), err=True, fg="yellow")
             bad += 1
+            continue
+        typer.echo(str(target) if target.stem == path.stem else f"{target}, since {path.stem}.jpg was taken")
     if bad:
         raise typer.Exit(1)
 
@@ -225,13 +248,11 @@ def table(
     out: Annotated[Path, typer.Option(help="The .cube file to write.")],
     size: Annotated[int, typer.Option(min=2, max=129, help="Steps a side.")] = 33,
 ) -> None:
-    """Write a recipe as a .cube colour table."""
-    try:
+    """Write a recipe as a .cube colour table. Nothing that is there already is replaced."""
+    with _said():
         chosen = read_recipe(recipe)
-        write_whole(out, write_cube(colour_table(chosen, size), chosen.name).encode())
-    except (RecipeProblem, NoTable) as problem:
-        raise _stop(str(problem)) from problem
-    typer.echo(str(out))
+        target = write_beside(out, write_cube(colour_table(chosen, size), chosen.name).encode())
+    typer.echo(str(target))
 
 
 @app.command()
@@ -241,18 +262,55 @@ def schema() -> None:
 
 
 @app.command()
+def backup(folder: Annotated[Path, typer.Argument(help="Best on another disk; only what is new is copied.")]) -> None:
+    """Copy the database and the originals. Masks and finished pictures can be made again from those."""
+    with _said():
+        copied = keeping.backup(_library(), folder, typer.echo)
+    typer.echo(f"The backup in {folder} is complete; {copied} originals were new.")
+
+
+@app.command()
+def restore(folder: Annotated[Path, typer.Argument(help="What 'lenskeep backup' has made.")]) -> None:
+    """Bring a library back from a backup, where there is none. Masks and looks are made again at the next start."""
+    library = Library(home_from_environment())
+    with _said():
+        count = keeping.restore(folder, library, typer.echo)
+    typer.echo(f"{count} originals are back in {library.home}. 'lenskeep serve' finds masks and applies looks again.")
+
+
+@app.command()
+def verify() -> None:
+    """Look through the library: database, originals by their sums, recipes, masks, hand-overs, leftovers."""
+    library = _library()
+    report = keeping.verify(library, typer.echo)
+    for words in report.wrong:
+        typer.secho(words, err=True, fg="yellow")
+    left = f" {report.left_over} files are left over; they are swept at the next start." if report.left_over else ""
+    typer.echo(f"{report.originals} originals and {report.frames} frames looked at.{left}")
+    if report.wrong:
+        raise _stop(f"{len(report.wrong)} things are wrong.")
+    typer.echo("All is well.")
+
+
+@app.command("sweep")
+def sweep_() -> None:
+    """Remove files in the library that nothing refers to any more."""
+    library = _library()
+    sweep.queue_sweep(library)
+    _run(library, next(j.id for j in jobs.jobs(library.db) if j.kind == sweep.KIND))
+
+
+@app.command()
 def serve(
     port: Annotated[int | None, typer.Option(help="By default LENSKEEP_PORT, or 8431.")] = None,
 ) -> None:
     """Start the application on 127.0.0.1."""
-    import uvicorn
-
-    from lenskeep.web.app import create_app
+    from lenskeep.web.serving import serve as run_server
 
     chosen = port or int(os.environ.get("LENSKEEP_PORT") or 8431)
     library = _library()
     typer.echo(f"Lens Keep is at http://127.0.0.1:{chosen} – the library is {library.home}. Ctrl+C stops it.")
-    uvicorn.run(create_app(library), host="127.0.0.1", port=chosen, log_level="warning", server_header=False)
+    run_server(library, chosen)
 
 
 @app.command()

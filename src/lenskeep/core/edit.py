@@ -6,11 +6,12 @@ from typing import Any
 from pydantic import ValidationError
 
 from lenskeep.core.adjust import KINDS
+from lenskeep.core.problems import UserProblem, validation_words
 from lenskeep.core.recipe import Recipe, Step
 from lenskeep.core.regions import PART_KINDS, Region
 
 
-class EditProblem(ValueError):
+class EditProblem(UserProblem):
     """A change that makes no valid recipe; the message is for the photographer."""
 
 
@@ -19,9 +20,7 @@ def checked_recipe(data: dict[str, Any]) -> Recipe:
     try:
         return Recipe.model_validate(data)
     except ValidationError as error:
-        first = error.errors()[0]
-        where = f"{str(first['loc'][-1]).replace('_', ' ')}: " if first["loc"] else ""
-        raise EditProblem(f"{where}{first['msg']}") from error
+        raise EditProblem(validation_words(error)) from error
 
 
 def change_steps(recipe: Recipe, change: Callable[[list[dict[str, Any]]], None]) -> Recipe:

@@ -23,7 +23,7 @@ def pixel_at(x: float, y: float, shape: tuple[int, ...]) -> tuple[int, int]:
 class Box(BaseModel):
     """A rectangle in 0…1 of width and height."""
 
-    model_config = ConfigDict(frozen=True)
+    model_config = ConfigDict(frozen=True, allow_inf_nan=False)
     x0: float
     y0: float
     x1: float
@@ -49,7 +49,7 @@ class Box(BaseModel):
 class Skyline(BaseModel):
     """The sky's lower border as a straight line: its height at the left and right edges, 0…1 from the top."""
 
-    model_config = ConfigDict(frozen=True)
+    model_config = ConfigDict(frozen=True, allow_inf_nan=False)
     left: float
     right: float
 

@@ -2,6 +2,7 @@
 
 import hashlib
 import json
+from collections.abc import Sequence
 from typing import Annotated, Any, Literal, Self
 
 from pydantic import BaseModel, ConfigDict, Field, field_validator, model_validator
@@ -11,6 +12,8 @@ from lenskeep.core.regions import Region
 
 FORMAT: Literal["lenskeep-recipe/1"] = "lenskeep-recipe/1"
 SCHEMA_ID = "urn:lenskeep:recipe:1"
+MOST_BYTES = 40_000_000
+"""The longest recipe file that is taken; no recipe is kept that would be longer when it is exported."""
 
 
 Identifier = Annotated[str, Field(min_length=1, max_length=40, pattern=r"^[A-Za-z0-9_-]+$")]
@@ -25,7 +28,7 @@ Fallback = Literal["leave the step out", "use the frame"]
 class SharedRegion(BaseModel):
     """A region with a name, for several steps."""
 
-    model_config = ConfigDict(extra="forbid", frozen=True)
+    model_config = ConfigDict(extra="forbid", frozen=True, allow_inf_nan=False)
     name: str = Field(min_length=1, max_length=80)
     region: Region = Region()
 
@@ -33,7 +36,7 @@ class SharedRegion(BaseModel):
 class Share(BaseModel):
     """A step's use of a shared region, as it is or inverted."""
 
-    model_config = ConfigDict(extra="forbid", frozen=True)
+    model_config = ConfigDict(extra="forbid", frozen=True, allow_inf_nan=False)
     region: Identifier
     invert: bool = False
 
@@ -46,7 +49,7 @@ class Step(BaseModel):
     step's own one is a copy of.
     """
 
-    model_config = ConfigDict(extra="forbid", frozen=True)
+    model_config = ConfigDict(extra="forbid", frozen=True, allow_inf_nan=False)
     id: Identifier
     name: str = Field(default="Step", min_length=1, max_length=80)
     region: Region = Region()
@@ -66,7 +69,7 @@ class Step(BaseModel):
 class Recipe(BaseModel):
     """Steps in order, with a strength of their own that multiplies into each, and the regions that they share."""
 
-    model_config = ConfigDict(extra="forbid", frozen=True)
+    model_config = ConfigDict(extra="forbid", frozen=True, allow_inf_nan=False)
     format: Literal["lenskeep-recipe/1"] = FORMAT
     name: str = Field(default="Untitled look", min_length=1, max_length=80)
     note: str = Field(default="", max_length=2000)
@@ -118,7 +121,7 @@ class Recipe(BaseModel):
 class StepOverride(BaseModel):
     """What one frame changes of one step."""
 
-    model_config = ConfigDict(extra="forbid", frozen=True)
+    model_config = ConfigDict(extra="forbid", frozen=True, allow_inf_nan=False)
     enabled: bool | None = None
     strength: float | None = Field(default=None, ge=0.0, le=2.0)
 
@@ -126,7 +129,7 @@ class StepOverride(BaseModel):
 class FrameOverride(BaseModel):
     """What one frame changes of its look. ``strength`` multiplies into the look's."""
 
-    model_config = ConfigDict(extra="forbid", frozen=True)
+    model_config = ConfigDict(extra="forbid", frozen=True, allow_inf_nan=False)
     strength: float = Field(default=1.0, ge=0.0, le=2.0)
     steps: dict[str, StepOverride] = {}
 
@@ -143,6 +146,22 @@ def recipe_schema() -> dict[str, Any]:
 
 def content_key(*parts: BaseModel | str | int | float) -> str:
     """A hash (32 hex digits) of models and plain values, the same on every machine."""
-    plain = [p.model_dump(mode="json") if isinstance(p, BaseModel) else p for p in parts]
-    text = json.dumps(plain, sort_keys=True, separators=(",", ":"))
+    text = f"[{','.join(_plain_text(p) for p in parts)}]"
     return hashlib.sha256(text.encode()).hexdigest()[:32]
+
+
+def _plain_text(part: BaseModel | str | int | float) -> str:
+    plain = part.model_dump(mode="json") if isinstance(part, BaseModel) else part
+    return json.dumps(plain, sort_keys=True, separators=(",", ":"))
+
+
+class Keyed:
+    """``content_key`` for many things that share one long part, which is written out once."""
+
+    def __init__(self, part: BaseModel) -> None:
+        self._text = _plain_text(part)
+
+    def key(self, before: Sequence[str | float], after: Sequence[BaseModel | str | float]) -> str:
+        """The key of what stands before the part, the part, and what stands behind it."""
+        texts = [*map(_plain_text, before), self._text, *map(_plain_text, after)]
+        return hashlib.sha256(f"[{','.join(texts)}]".encode()).hexdigest()[:32]

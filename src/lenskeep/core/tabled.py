@@ -7,13 +7,14 @@ from lenskeep.core.colour.transfer import decode_srgb, encode_srgb
 from lenskeep.core.engine.encode import encode_rows
 from lenskeep.core.facts import Facts, Finding
 from lenskeep.core.plan import Plan, make_plan
+from lenskeep.core.problems import UserProblem
 from lenskeep.core.recipe import Recipe
 from lenskeep.core.regions import Found
 from lenskeep.core.render import Frame, compile_plan, render_rows
 from lenskeep.core.types import Float
 
 
-class NoTable(ValueError):
+class NoTable(UserProblem):
     """The recipe does more than a colour table can hold; the message names the steps."""
 
 

@@ -1,38 +1,49 @@
 """ZIP archives in and out. What comes in is bounded in number and size, and no name leaves the target folder."""
 
+import errno
 import shutil
 import zipfile
 from collections.abc import Iterator
+from dataclasses import dataclass
+from datetime import datetime
 from pathlib import Path, PurePosixPath
+from stat import S_IFREG
+
+from stream_zip import NO_COMPRESSION_32, NO_COMPRESSION_64, stream_zip
 
 from lenskeep.files.problems import ArchiveProblem
-from lenskeep.files.written import written_whole
 
 MOST_FILES = 5_000
 MOST_FILE_BYTES = 700_000_000
 MOST_TOTAL_BYTES = 40_000_000_000
 MOST_RATIO = 60.0
 """Unpacked over packed size of one entry; photographs hardly shrink, so more than this is a trap."""
+MOST_LIST_BYTES = 4_000_000
+"""Of the list of contents at a ZIP's end; it is read whole before anything else."""
 _CHUNK = 1 << 20
+_OPENED = (zipfile.BadZipFile, OSError, RuntimeError, ValueError, MemoryError, NotImplementedError)
+DAMAGED = "This ZIP is damaged or no ZIP at all. Pack it again and retry."
 
 
 def unpack_photos(archive: Path, into: Path) -> Iterator[tuple[str, Path | None, str]]:
     """Unpack one file at a time into ``into`` (flat, numbered names).
 
     Yields (name in the archive, path or None, reason why not). Folders, hidden files and system leftovers are passed
-    over in silence. Raises ArchiveProblem when the archive as a whole can't be used.
+    over in silence. Raises ArchiveProblem when the archive as a whole can't be used, OSError when the disk is full.
     """
     try:
+        if _list_bytes(archive) > MOST_LIST_BYTES:
+            raise ArchiveProblem(f"This ZIP holds more than the {MOST_FILES:,} files that are taken at once.")
         bundle = zipfile.ZipFile(archive)
-    except (zipfile.BadZipFile, OSError) as error:
-        raise ArchiveProblem("This ZIP is damaged or no ZIP at all. Pack it again and retry.") from error
+    except _OPENED as error:
+        raise ArchiveProblem(DAMAGED) from error
     with bundle:
         entries = [e for e in bundle.infolist() if not e.is_dir() and not _leftover(e.filename)]
         if len(entries) > MOST_FILES:
             raise ArchiveProblem(f"This ZIP holds {len(entries):,} files; at most {MOST_FILES:,} are taken at once.")
         total = 0
         for number, entry in enumerate(entries):
-            name = PurePosixPath(entry.filename.replace("\\", "/")).name
+            name = PurePosixPath(entry.filename.replace("\\", "/")).name or f"file {number + 1}"
             reason = _refusal(entry)
             if reason:
                 yield name, None, reason
@@ -40,8 +51,23 @@ def unpack_photos(archive: Path, into: Path) -> Iterator[tuple[str, Path | None,
             total += entry.file_size
             if total > MOST_TOTAL_BYTES:
                 raise ArchiveProblem("This ZIP unpacks to more than 40 GB. Bring it in in parts.")
-            target = into / f"{number:05d}{PurePosixPath(name).suffix.lower()[:6]}"
-            yield name, *_extract(bundle, entry, target)
+            yield name, *_extract(bundle, entry, into / f"{number:05d}")
+
+
+def _list_bytes(archive: Path) -> int:
+    """The size of a ZIP's list of contents, as its end says (APPNOTE 4.3.16 and 4.3.14); 0 when there is no end."""
+    with archive.open("rb") as handle:
+        size = handle.seek(0, 2)
+        handle.seek(max(0, size - 66_000))
+        tail = handle.read()
+    at = tail.rfind(b"PK\x05\x06")
+    if at < 0 or len(tail) < at + 22:
+        return 0
+    claimed = int.from_bytes(tail[at + 12 : at + 16], "little")
+    wide = tail.rfind(b"PK\x06\x06", 0, at)
+    if claimed == 0xFFFFFFFF and 0 <= wide <= len(tail) - 48:
+        claimed = int.from_bytes(tail[wide + 40 : wide + 48], "little")
+    return min(claimed, size)
 
 
 def _extract(bundle: zipfile.ZipFile, entry: zipfile.ZipInfo, target: Path) -> tuple[Path | None, str]:
@@ -53,8 +79,10 @@ def _extract(bundle: zipfile.ZipFile, entry: zipfile.ZipInfo, target: Path) -> t
                 if written > entry.file_size:
                     raise zipfile.BadZipFile("larger than it says")
                 sink.write(chunk)
-    except (zipfile.BadZipFile, OSError, EOFError, RuntimeError, NotImplementedError) as error:
+    except Exception as error:  # decoders of every kind raise errors of every kind; the file is listed with words
         target.unlink(missing_ok=True)
+        if isinstance(error, OSError) and error.errno in (errno.ENOSPC, errno.EDQUOT):
+            raise
         locked = isinstance(error, RuntimeError) and "password" in str(error).lower()
         why = "is locked with a password" if locked else "is damaged inside the ZIP"
         return None, f"It {why}. Pack it again and retry."
@@ -77,18 +105,49 @@ def _leftover(name: str) -> bool:
     return any(p == "__MACOSX" or (p.startswith(".") and p != "..") for p in parts)
 
 
-def pack(files: list[tuple[str, Path]], target: Path) -> None:
-    """A ZIP of (name, path), stored without squeezing (JPEGs don't shrink), whole or not at all."""
-    with written_whole(target) as draft, zipfile.ZipFile(draft, "w", zipfile.ZIP_STORED) as bundle:
-        for name, path in files:
-            bundle.write(path, name)
+@dataclass(frozen=True)
+class Packed:
+    """A file to pack: its name in the ZIP, where it lies, its size and CRC-32, and the time it is given."""
+
+    name: str
+    path: Path
+    bytes: int
+    crc32: int
+    at: datetime
+
+
+def zip_stream(files: list[Packed]) -> Iterator[bytes]:
+    """The bytes of a ZIP, stored without squeezing (JPEGs don't shrink), made as they are read: no second copy.
+
+    Raises when a file is not what its size and sum say.
+    """
+    how = NO_COMPRESSION_64 if zip_bytes(files) is None else NO_COMPRESSION_32
+    members = ((f.name, f.at, S_IFREG | 0o644, how(f.bytes, f.crc32), _chunks(f.path)) for f in files)
+    return iter(stream_zip(members, chunk_size=_CHUNK, extended_timestamps=False))
+
+
+def zip_bytes(files: list[Packed]) -> int | None:
+    """How long ``zip_stream`` will be, so that a download can tell how far it is; None when it needs ZIP64."""
+    total = sum(f.bytes + 30 + 46 + 2 * len(f.name.encode()) for f in files) + 22
+    return total if total < 0xFFFF0000 and len(files) < 0xFFFF else None
+
+
+def _chunks(path: Path) -> Iterator[bytes]:
+    with path.open("rb") as handle:
+        while chunk := handle.read(_CHUNK):
+            yield chunk
 
 
 def is_zip(path: Path) -> bool:
     """Whether the file is a ZIP by its content."""
-    return zipfile.is_zipfile(path)
+    try:
+        return zipfile.is_zipfile(path)
+    except _OPENED:
+        return False
 
 
 def free_space(folder: Path) -> int:
-    """Bytes free where ``folder`` lies."""
+    """Bytes free where ``folder`` lies, or would lie if it were made."""
+    while not folder.exists() and folder != folder.parent:
+        folder = folder.parent
     return shutil.disk_usage(folder).free

@@ -9,13 +9,17 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from lenskeep.core.adjust.colour_table import packed_table
+from lenskeep.core.adjust.colour_table import FARTHEST, MOST_TEXT, packed_table
+from lenskeep.core.problems import UserProblem
 from lenskeep.core.types import Float
 
 MOST_1D, MOST_3D = 65536, 129
+MOST_CHARACTERS = 90_000_000
+KEPT_3D = 65
+"""Larger tables that do not fit into a recipe are brought to so many steps a side."""
 
 
-class CubeProblem(ValueError):
+class CubeProblem(UserProblem):
     """A .cube file that can't be used; the message says where and what to do."""
 
 
@@ -30,7 +34,22 @@ class Cube:
 
     def fields(self, name: str) -> dict[str, object]:
         """The fields of a colour table adjustment."""
-        return packed_table(self.entries, self.title or name, self.low, self.high)
+        packed = packed_table(self.entries, self.title or name, self.low, self.high)
+        if len(str(packed["data"])) > MOST_TEXT and self.entries.ndim == 4:
+            packed = packed_table(_resampled(self.entries, KEPT_3D), self.title or name, self.low, self.high)
+        if len(str(packed["data"])) > MOST_TEXT:
+            raise CubeProblem(f"{name} holds more than a recipe can. Export it with fewer steps.")
+        return packed
+
+
+def _resampled(entries: Float, size: int) -> Float:
+    """A table (n, n, n, 3) read linearly at ``size`` steps a side."""
+    for axis in range(3):
+        at = np.linspace(0.0, entries.shape[axis] - 1.0, size)
+        first = np.minimum(at.astype(int), entries.shape[axis] - 2)
+        share = (at - first).astype(np.float32).reshape([-1 if a == axis else 1 for a in range(4)])
+        entries = np.take(entries, first, axis) * (1 - share) + np.take(entries, first + 1, axis) * share
+    return np.asarray(entries, np.float32)
 
 
 def read_cube(text: str, name: str) -> Cube:
@@ -38,6 +57,8 @@ def read_cube(text: str, name: str) -> Cube:
     title, size, dimensions = "", 0, 3
     low, high = np.zeros(3, np.float32), np.ones(3, np.float32)
     rows: list[str] = []
+    if len(text) > MOST_CHARACTERS:
+        raise CubeProblem(f"{name} is larger than any table that is taken. Export it with at most 65 steps a side.")
     for number, line in _meant(text):
         word, _, rest = line.partition(" ")
         upper = word.upper()
@@ -67,7 +88,9 @@ def read_cube(text: str, name: str) -> Cube:
         raise CubeProblem(f"{name} holds something that is not a number: {str(error)[-60:]}") from error
     if values.size != 3 * wanted or not np.isfinite(values).all():
         raise CubeProblem(f"{name}: every colour needs three numbers. Export it again.")
-    entries = values.astype(np.float32).reshape(-1, 3)
+    if max(float(np.abs(v).max()) for v in (values, low, high)) > FARTHEST:
+        raise CubeProblem(f"{name} holds numbers over a million, which are no colours. Export it again.")
+    entries: Float = values.astype(np.float32).reshape(-1, 3)
     if dimensions == 3:
         entries = entries.reshape(size, size, size, 3).transpose(2, 1, 0, 3)
     return Cube(title, np.ascontiguousarray(entries), low, high)

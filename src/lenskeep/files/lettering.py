@@ -1,5 +1,6 @@
 """Lettering for text marks, in the typefaces that ship with the interface (SIL OFL)."""
 
+import io
 from functools import lru_cache
 from importlib.resources import files
 
@@ -13,8 +14,8 @@ FACES = {"plain": "atkinson-400.woff2", "bold": "atkinson-600.woff2", "display":
 
 @lru_cache(maxsize=6)
 def _font(face: str, size: int) -> ImageFont.FreeTypeFont:
-    with (files("lenskeep") / "web" / "static" / "fonts" / FACES[face]).open("rb") as handle:
-        return ImageFont.truetype(handle, size)
+    data = (files("lenskeep") / "web" / "static" / "fonts" / FACES[face]).read_bytes()
+    return ImageFont.truetype(io.BytesIO(data), size)
 
 
 @lru_cache(maxsize=16)

@@ -10,17 +10,24 @@ from PIL import Image
 from lenskeep.core.engine.planes import guided_coefficients, mask_guide
 from lenskeep.core.render import EDGE_EPS, EDGE_RADIUS, STRIP_ROWS
 from lenskeep.core.types import LinearRGB, Mask8
-from lenskeep.files.photo import MOST_PIXELS, Photo
+from lenskeep.files.photo import Photo
 from lenskeep.files.problems import PhotoProblem
 from lenskeep.files.written import write_whole
+
+MOST_MASK_PIXELS = 40_000_000
+
+
+def mask_bytes(mask: Mask8) -> bytes:
+    """(h, w) uint8 as PNG."""
+    ok, data = cv2.imencode(".png", mask, [cv2.IMWRITE_PNG_COMPRESSION, 3])
+    if not ok:
+        raise RuntimeError("a mask could not be encoded")
+    return bytes(data.tobytes())
 
 
 def write_mask(path: Path, mask: Mask8) -> None:
     """Write (h, w) uint8 as PNG, whole or not at all."""
-    ok, data = cv2.imencode(".png", mask, [cv2.IMWRITE_PNG_COMPRESSION, 3])
-    if not ok:
-        raise OSError(f"{path.name} could not be written")
-    write_whole(path, data.tobytes())
+    write_whole(path, mask_bytes(mask))
 
 
 def read_mask(path: Path) -> Mask8:
@@ -38,10 +45,12 @@ def mask_of_upload(data: bytes, name: str) -> Mask8:
         with Image.open(io.BytesIO(data)) as image:
             if image.format != "PNG":
                 raise PhotoProblem(f"{name} is a {image.format} file. Save the mask as a grey PNG.")
-            if image.width * image.height > MOST_PIXELS:
-                raise PhotoProblem(f"{name} is too large for a mask. Save it with a long side of at most 4,000 pixels.")
+            if image.width * image.height > MOST_MASK_PIXELS:
+                raise PhotoProblem(f"{name} is too large for a mask. Save it with a long side of at most 6,000 pixels.")
             return np.asarray(image.convert("L"), np.uint8)
-    except (OSError, ValueError, SyntaxError, MemoryError) as error:
+    except PhotoProblem:
+        raise
+    except Exception as error:
         raise PhotoProblem(f"{name} can't be read as a picture. Save the mask as a grey PNG.") from error
 
 
@@ -50,7 +59,7 @@ def full_size_mask(mask: Mask8, proxy: LinearRGB, photo: Photo) -> Mask8:
     guide = mask_guide(proxy)
     a, b = guided_coefficients(guide, mask.astype(np.float32) / 255.0, EDGE_RADIUS, EDGE_EPS)
     size = (photo.width, photo.height)
-    a, b = (cv2.resize(plane, size, interpolation=cv2.INTER_LINEAR) for plane in (a, b))
+    a, b = (np.asarray(cv2.resize(p, size, interpolation=cv2.INTER_LINEAR), np.float32) for p in (a, b))
     out = np.empty((photo.height, photo.width), np.uint8)
     for first in range(0, photo.height, STRIP_ROWS):
         last = min(first + STRIP_ROWS, photo.height)

@@ -31,6 +31,8 @@ RAW_BASES: tuple[Base, ...] = ("soft", "neutral")
 READABLE = "JPEG, PNG, TIFF, HEIC or camera raw"
 pillow_heif.register_heif_opener()
 MOST_PIXELS = 250_000_000
+MOST_SPARSE_PIXELS, MOST_PIXELS_A_BYTE = 30_000_000, 150
+"""Photographs hold a byte for every few pixels; a large picture out of a small file is a trap."""
 _DECODE16 = decode_srgb(np.arange(65536, dtype=np.float32) / 65535.0)
 Image.MAX_IMAGE_PIXELS = None  # the limit above is checked on the header, with a message of our own
 
@@ -124,7 +126,9 @@ def read_photo(path: Path, name: str | None = None, base: Base = "soft") -> Phot
         raise PhotoProblem(
             f"{name} is not a {READABLE} file, whatever its name says. Export it as one of these."
         ) from None
-    except (OSError, ValueError, SyntaxError, EOFError, tifffile.TiffFileError, MemoryError) as error:
+    except MemoryError as error:
+        raise PhotoProblem(f"{name} needs more memory than there is. Export it smaller.") from error
+    except Exception as error:  # decoders of every kind raise errors of every kind
         cut = "truncated" in str(error) or "broken" in str(error) or isinstance(error, EOFError)
         why = "is cut off: the end is missing" if cut else "is damaged and can't be read"
         raise PhotoProblem(f"{name} {why}. Copy it again from the card or a backup.") from error
@@ -141,6 +145,8 @@ def _read(path: Path, name: str, image: Image.Image) -> Photo:
             f"{name} claims to be {image.width:,} × {image.height:,} pixels; "
             f"at most {MOST_PIXELS // 1_000_000} megapixels are read. Export it smaller."
         )
+    if image.width * image.height > MOST_SPARSE_PIXELS + MOST_PIXELS_A_BYTE * path.stat().st_size:
+        raise PhotoProblem(f"{name} unpacks to far more than it holds, as no photograph does. Export it anew.")
     exif = image.getexif()
     profile = image.info.get("icc_profile")
     pixels, used_profile = _pixels(path, image, kind, profile)
@@ -199,7 +205,7 @@ def _from_cmyk(image: Image.Image, profile: bytes | None) -> np.ndarray:
 def _deep_tiff(path: Path) -> np.ndarray | None:
     """16-bit RGB or grey of the first page; None when it is not that."""
     with tifffile.TiffFile(path) as tiff:
-        page = tiff.pages[0]
+        page = tiff.pages.first
         if page.dtype != np.uint16 or int(page.photometric) not in (1, 2):
             return None
         data = page.asarray()

@@ -1,21 +1,30 @@
 """Files written whole or not at all: to a temporary neighbour first, then renamed over."""
 
+import errno
+import hashlib
 import os
 import uuid
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
+DRAFTS = ".*.part"
+"""What drafts are called, for whoever sweeps."""
+
+
+def _draft_beside(path: Path) -> Path:
+    # short, since the path's own name may be as long as can be
+    return path.with_name(f".{uuid.uuid4().hex}.part")
+
 
 @contextmanager
 def written_whole(path: Path) -> Iterator[Path]:
     """A path to write to; it becomes ``path`` when the block ends well and vanishes when it doesn't."""
     path.parent.mkdir(parents=True, exist_ok=True)
-    draft = path.with_name(f".{path.name}.{uuid.uuid4().hex[:8]}.part")
+    draft = _draft_beside(path)
     try:
         yield draft
-        with draft.open("rb") as handle:
-            os.fsync(handle.fileno())
+        _to_disk(draft)
         draft.replace(path)
     finally:
         draft.unlink(missing_ok=True)
@@ -25,3 +34,69 @@ def write_whole(path: Path, data: bytes) -> None:
     """Write bytes whole or not at all."""
     with written_whole(path) as draft:
         draft.write_bytes(data)
+
+
+def sum_of(path: Path) -> str:
+    """The SHA-256 of a file, in hex."""
+    with path.open("rb") as handle:
+        return hashlib.file_digest(handle, "sha256").hexdigest()
+
+
+def write_beside(path: Path, data: bytes, ours: str | None = None) -> Path:
+    """Write bytes whole or not at all, and replace nothing that is not ours: where ``path`` is taken, NAME-2 etc.
+
+    ``ours`` is the sum of what we ourselves last wrote at ``path``; what still has it may be replaced. A file that
+    holds the same bytes already is left as it is. Returns where the bytes are now.
+    """
+    digest = hashlib.sha256(data).hexdigest()
+    for number in range(1, 10_000):
+        target = path if number == 1 else numbered(path, number)
+        if _put(data, target):
+            return target
+        if target.is_file() and not target.is_symlink():
+            there = sum_of(target)
+            if there == digest:
+                return target
+            if number == 1 and there == ours:
+                write_whole(target, data)
+                return target
+    raise FileExistsError(errno.EEXIST, "every name like this is taken", str(path))
+
+
+def _put(data: bytes, target: Path) -> bool:
+    """Write a new file whole or not at all; False when something of its name is there."""
+    if target.exists() or target.is_symlink():
+        return False
+    target.parent.mkdir(parents=True, exist_ok=True)
+    draft = _draft_beside(target)
+    try:
+        draft.write_bytes(data)
+        _to_disk(draft)
+        try:
+            os.link(draft, target)  # fails when somebody was quicker
+        except FileExistsError:
+            return False
+        except OSError:  # a disk without hard links, such as a camera's card
+            if target.exists():
+                return False
+            draft.replace(target)
+        return True
+    finally:
+        draft.unlink(missing_ok=True)
+
+
+def _to_disk(path: Path) -> None:
+    with path.open("rb") as handle:
+        os.fsync(handle.fileno())
+
+
+def check_writable(folder: Path) -> None:
+    """Raises OSError when no file can be made in a folder."""
+    draft = _draft_beside(folder / "x")
+    draft.write_bytes(b"")
+    draft.unlink()
+
+
+def numbered(path: Path, number: int) -> Path:
+    """NAME-2.jpg for NAME.jpg."""
+    return path.with_name(f"{path.stem}-{number}{path.suffix}")

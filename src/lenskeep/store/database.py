@@ -3,20 +3,62 @@
 import sqlite3
 import threading
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import closing, contextmanager
 from importlib.resources import files
 from pathlib import Path
 
+from lenskeep.core.problems import UserProblem
+
+_FULL = ("disk is full", "disk full")
+FULL_WORDS = "The disk is full. Make room on it; nothing is lost, and what was under way goes on by itself."
+
+
+class LibraryProblem(UserProblem):
+    """The library as a whole can't be used; the message says why and what to do."""
+
+
+def database_words(error: sqlite3.Error, path: Path) -> str:
+    """What went wrong with a database file, and what to do."""
+    text = str(error).lower()
+    if any(words in text for words in _FULL):
+        return FULL_WORDS
+    if "readonly" in text or "read-only" in text or "unable to open" in text:
+        return (
+            f"The library at {path.parent} can't be written to. Is the disk write-protected, or does the folder "
+            "belong to somebody else? Allow writing there, or choose another folder with LENSKEEP_HOME."
+        )
+    if "locked" in text:
+        return "The library is in use by another program for longer than a minute. Close that and try again."
+    if "malformed" in text or "not a database" in text or "encrypted" in text or "disk i/o" in text:
+        return (
+            f"The library's database at {path} is damaged. Stop Lens Keep, keep a copy of the file, and bring back "
+            "your last backup with 'lenskeep restore FOLDER'."
+        )
+    return f"The library's database at {path} does not answer: {error}."
+
+
+def is_full(error: BaseException) -> bool:
+    """Whether SQLite failed for want of room on the disk."""
+    return isinstance(error, sqlite3.OperationalError) and any(words in str(error).lower() for words in _FULL)
+
 
 class Database:
-    """The library's database. Safe from several threads; other processes may open the same file."""
+    """The library's database. Safe from several threads; other processes may open the same file.
+
+    Raises LibraryProblem when the file is of a newer version, damaged or can't be written to.
+    """
 
     def __init__(self, path: Path) -> None:
         self.path = path
         self._local = threading.local()
         self._lock = threading.RLock()
-        path.parent.mkdir(parents=True, exist_ok=True)
-        self._migrate()
+        try:
+            path.parent.mkdir(parents=True, exist_ok=True)
+            self._migrate()
+        except sqlite3.Error as error:
+            raise LibraryProblem(database_words(error, path)) from error
+        except OSError as error:
+            raise LibraryProblem(f"The library at {path.parent} can't be used: {error.strerror}.") from error
 
     def _connect(self) -> sqlite3.Connection:
         connection = sqlite3.connect(self.path, timeout=30, isolation_level=None, check_same_thread=False)
@@ -45,27 +87,60 @@ class Database:
             connection.execute("BEGIN IMMEDIATE")
             try:
                 yield connection
+                connection.execute("COMMIT")
             except BaseException:
-                connection.execute("ROLLBACK")
+                if connection.in_transaction:  # a full disk ends the transaction by itself
+                    connection.execute("ROLLBACK")
                 raise
-            connection.execute("COMMIT")
+
+    def copy_to(self, target: Path) -> None:
+        """A consistent copy of the file as it is now, also while others write (SQLite's online backup)."""
+        _copy(self.reader, target)
 
     def _migrate(self) -> None:
         with self._lock:
             connection = self.reader
             connection.execute("CREATE TABLE IF NOT EXISTS migrations (name TEXT PRIMARY KEY) STRICT, WITHOUT ROWID")
-            for name, script in migrations():
-                connection.execute("BEGIN IMMEDIATE")
-                try:
-                    done = connection.execute("SELECT 1 FROM migrations WHERE name = ?", (name,)).fetchone()
-                    if not done:
+            known = migrations()
+            done = {str(row["name"]) for row in connection.execute("SELECT name FROM migrations")}
+            if not done <= {name for name, _ in known}:
+                raise LibraryProblem(
+                    f"The library at {self.path.parent} was last used by a newer Lens Keep. Use that version, or "
+                    "choose another library with LENSKEEP_HOME; nothing was changed."
+                )
+            todo = [(name, script) for name, script in known if name not in done]
+            if todo and done:
+                self._keep_a_copy(max(done))
+            for name, script in todo:
+                with self.writing() as write:
+                    # another process may have been quicker
+                    if not write.execute("SELECT 1 FROM migrations WHERE name = ?", (name,)).fetchone():
                         for statement in statements(script):
-                            connection.execute(statement)
-                        connection.execute("INSERT INTO migrations VALUES (?)", (name,))
-                except BaseException:
-                    connection.execute("ROLLBACK")
-                    raise
-                connection.execute("COMMIT")
+                            write.execute(statement)
+                        write.execute("INSERT INTO migrations VALUES (?)", (name,))
+
+    def _keep_a_copy(self, newest: str) -> None:
+        """Before a migration: the database as it was, beside itself."""
+        target = self.path.with_name(f"{self.path.stem}.as-of-{Path(newest).stem}{self.path.suffix}")
+        if not target.exists():
+            draft = target.with_name(f".{target.name}.part")
+            draft.unlink(missing_ok=True)
+            self.copy_to(draft)
+            draft.replace(target)
+
+
+def copy_database(source: Path, target: Path) -> None:
+    """A copy of a database file that nobody has open. Raises LibraryProblem."""
+    try:
+        with closing(sqlite3.connect(source)) as connection:
+            _copy(connection, target)
+    except sqlite3.Error as error:
+        raise LibraryProblem(database_words(error, source)) from error
+
+
+def _copy(connection: sqlite3.Connection, target: Path) -> None:
+    with closing(sqlite3.connect(target)) as copy:
+        connection.backup(copy)
 
 
 def migrations() -> list[tuple[str, str]]:

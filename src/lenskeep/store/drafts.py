@@ -1,18 +1,26 @@
-"""The recipe on the Bench of each shoot, as a list of states with a cursor: undo and redo move along it."""
+"""The recipe on the Bench of each shoot, as a list of states with a cursor: undo and redo move along it.
+
+Only the newest state is kept whole; those before it are kept as what changed (``splices``). Every state has a number
+that is never used again, so that a change can say which state it was made on.
+"""
 
 from dataclasses import dataclass
 
 from lenskeep.core.recipe import Recipe
+from lenskeep.store.bodies import Kept, body_of
 from lenskeep.store.database import Database
+from lenskeep.store.splices import splice, unwound
 
 MOST_STATES = 200
 
 
 @dataclass(frozen=True)
-class Draft:
-    """The state under the cursor. ``undo`` and ``redo`` name what moving would take back or do again."""
+class Draft(Kept):
+    """The state under the cursor, ``state`` its number. ``undo`` and ``redo`` name what moving would take back or do
+    again. Opening it does not read the recipe, so that one can go back from a state that can't be read.
+    """
 
-    recipe: Recipe
+    state: int
     position: int
     undo: str | None
     redo: str | None
@@ -26,10 +34,11 @@ def draft(db: Database, shoot_id: int) -> Draft | None:
     if not cursor:
         return None
     at = int(cursor["position"])
-    sql = "SELECT position, body, did FROM drafts WHERE shoot_id = ? AND position BETWEEN ? AND ?"
+    sql = "SELECT id, position, did FROM draft_states WHERE shoot_id = ? AND position BETWEEN ? AND ?"
     rows = {int(r["position"]): r for r in db.reader.execute(sql, (shoot_id, at - 1, at + 1))}
     return Draft(
-        recipe=Recipe.model_validate_json(rows[at]["body"]),
+        body=_text(db, shoot_id, at),
+        state=int(rows[at]["id"]),
         position=at,
         undo=str(rows[at]["did"]) if at - 1 in rows else None,
         redo=str(rows[at + 1]["did"]) if at + 1 in rows else None,
@@ -37,16 +46,53 @@ def draft(db: Database, shoot_id: int) -> Draft | None:
     )
 
 
+def state_number(db: Database, shoot_id: int) -> int:
+    """The number of the state under the cursor; 0 before the first."""
+    sql = """
+        SELECT s.id FROM draft_cursors c JOIN draft_states s ON s.shoot_id = c.shoot_id AND s.position = c.position
+        WHERE c.shoot_id = ?
+    """
+    row = db.reader.execute(sql, (shoot_id,)).fetchone()
+    return int(row["id"]) if row else 0
+
+
+def earlier(db: Database, shoot_id: int, state: int) -> Kept | None:
+    """A state by its number; None when it is forgotten."""
+    sql = "SELECT position FROM draft_states WHERE id = ? AND shoot_id = ?"
+    row = db.reader.execute(sql, (state, shoot_id)).fetchone()
+    return Kept(_text(db, shoot_id, int(row["position"]))) if row else None
+
+
+def _text(db: Database, shoot_id: int, position: int) -> str:
+    sql = """
+        SELECT body, spliced FROM draft_states
+        WHERE shoot_id = ?1 AND position BETWEEN ?2 AND
+            (SELECT min(position) FROM draft_states WHERE shoot_id = ?1 AND position >= ?2 AND spliced = 0)
+        ORDER BY position DESC
+    """
+    newest, *changes = (str(row["body"]) for row in db.reader.execute(sql, (shoot_id, position)))
+    return unwound(newest, changes)
+
+
 def push(db: Database, shoot_id: int, recipe: Recipe, did: str) -> None:
-    """Put a new state behind the cursor and move onto it; what could be redone is dropped."""
+    """Put a new state behind the cursor and move onto it; what could be redone is dropped.
+
+    Raises UserProblem when the recipe is too long to be kept.
+    """
     with db.writing() as write:
+        body = body_of(recipe)
         row = write.execute("SELECT position FROM draft_cursors WHERE shoot_id = ?", (shoot_id,)).fetchone()
         at = int(row["position"]) + 1 if row else 0
-        write.execute("DELETE FROM drafts WHERE shoot_id = ? AND position >= ?", (shoot_id, at))
-        write.execute("DELETE FROM drafts WHERE shoot_id = ? AND position < ?", (shoot_id, at - MOST_STATES))
+        if row:
+            change = splice(body, _text(db, shoot_id, at - 1))
+            write.execute(
+                "UPDATE draft_states SET body = ?, spliced = 1 WHERE shoot_id = ? AND position = ?",
+                (change, shoot_id, at - 1),
+            )
+        write.execute("DELETE FROM draft_states WHERE shoot_id = ? AND position >= ?", (shoot_id, at))
+        write.execute("DELETE FROM draft_states WHERE shoot_id = ? AND position < ?", (shoot_id, at - MOST_STATES))
         write.execute(
-            "INSERT INTO drafts (shoot_id, position, body, did) VALUES (?, ?, ?, ?)",
-            (shoot_id, at, recipe.model_dump_json(), did),
+            "INSERT INTO draft_states (shoot_id, position, body, did) VALUES (?, ?, ?, ?)", (shoot_id, at, body, did)
         )
         write.execute(
             """INSERT INTO draft_cursors (shoot_id, position) VALUES (?, ?)
@@ -56,11 +102,11 @@ def push(db: Database, shoot_id: int, recipe: Recipe, did: str) -> None:
 
 
 def move(db: Database, shoot_id: int, by: int) -> bool:
-    """Move the cursor by -1 or 1; False at the end of the list."""
+    """Move the cursor by -1 or 1; False at the end of the list. Reads no recipe."""
     with db.writing() as write:
         sql = """
-            UPDATE draft_cursors SET position = position + ?1 WHERE shoot_id = ?2
-            AND EXISTS (SELECT 1 FROM drafts d WHERE d.shoot_id = ?2 AND d.position = draft_cursors.position + ?1)
+            UPDATE draft_cursors SET position = position + ?1 WHERE shoot_id = ?2 AND EXISTS
+            (SELECT 1 FROM draft_states d WHERE d.shoot_id = ?2 AND d.position = draft_cursors.position + ?1)
         """
         return write.execute(sql, (by, shoot_id)).rowcount > 0
 

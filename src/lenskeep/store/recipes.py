@@ -3,20 +3,20 @@
 from dataclasses import dataclass
 
 from lenskeep.core.recipe import Recipe
+from lenskeep.store.bodies import Kept, body_of
 from lenskeep.store.clock import now
 from lenskeep.store.database import Database
 
 
 @dataclass(frozen=True)
-class RecipeVersion:
-    """One saved version of a recipe."""
+class RecipeVersion(Kept):
+    """One saved version of a recipe, read when its ``recipe`` is asked for."""
 
     id: int
     recipe_id: int
     name: str
     version: int
     created_at: str
-    recipe: Recipe
 
 
 @dataclass(frozen=True)
@@ -33,16 +33,13 @@ _SELECT = """
 """
 
 
-def _version(row: dict[str, object]) -> RecipeVersion:
-    data = dict(row)
-    data["recipe"] = Recipe.model_validate_json(str(data.pop("body")))
-    return RecipeVersion(**data)  # type: ignore[arg-type]
-
-
 def save_recipe(db: Database, recipe: Recipe) -> RecipeVersion:
-    """Save under its name: version 1 of a new recipe, or the next version. An unchanged one makes no new version."""
-    body = recipe.model_dump_json()
+    """Save under its name: version 1 of a new recipe, or the next version. An unchanged one makes no new version.
+
+    Raises UserProblem when it is too long to be kept.
+    """
     with db.writing() as write:
+        body = body_of(recipe)
         row = write.execute("SELECT id FROM recipes WHERE name = ?", (recipe.name,)).fetchone()
         if row:
             recipe_id = int(row["id"])
@@ -57,20 +54,35 @@ def save_recipe(db: Database, recipe: Recipe) -> RecipeVersion:
             number = int(last["version"]) + 1 if last else 1
             sql = "INSERT INTO recipe_versions (recipe_id, version, body, created_at) VALUES (?, ?, ?, ?)"
             version_id = int(write.execute(sql, (recipe_id, number, body, now())).lastrowid or 0)
-    saved = version(db, version_id)
-    assert saved is not None
-    return saved
+        saved = version(db, version_id)
+        assert saved is not None
+        return saved
+
+
+def remove_version(db: Database, version_id: int) -> bool:
+    """Remove a version that no shoot uses as its look; its recipe too when none is left. False when one uses it."""
+    with db.writing() as write:
+        if write.execute("SELECT 1 FROM looks WHERE version_id = ?", (version_id,)).fetchone():
+            return False
+        row = write.execute("SELECT recipe_id FROM recipe_versions WHERE id = ?", (version_id,)).fetchone()
+        write.execute("DELETE FROM recipe_versions WHERE id = ?", (version_id,))
+        if row:
+            sql = (
+                "DELETE FROM recipes WHERE id = ?1 AND NOT EXISTS (SELECT 1 FROM recipe_versions WHERE recipe_id = ?1)"
+            )
+            write.execute(sql, (row["recipe_id"],))
+        return True
 
 
 def version(db: Database, version_id: int) -> RecipeVersion | None:
     row = db.reader.execute(_SELECT + " WHERE v.id = ?", (version_id,)).fetchone()
-    return _version(dict(row)) if row else None
+    return RecipeVersion(**dict(row)) if row else None
 
 
 def versions(db: Database, recipe_id: int | None = None) -> list[RecipeVersion]:
     """All versions, or those of one recipe; recipes by name, the newest version first."""
     sql = _SELECT + " WHERE ?1 IS NULL OR v.recipe_id = ?1 ORDER BY r.name, v.version DESC"
-    return [_version(dict(row)) for row in db.reader.execute(sql, (recipe_id,))]
+    return [RecipeVersion(**dict(row)) for row in db.reader.execute(sql, (recipe_id,))]
 
 
 def newest_versions(db: Database) -> list[RecipeVersion]:

@@ -22,17 +22,6 @@ class Refusal:
     reason: str
 
 
-@dataclass(frozen=True)
-class Tally:
-    """Where a shoot stands, in numbers of frames."""
-
-    frames: int
-    found: int
-    failed: int
-    doubtful: int
-    finished: int
-
-
 def add_shoot(db: Database, name: str) -> int:
     sql = "INSERT INTO shoots (name, created_at) VALUES (?, ?)"
     with db.writing() as write:
@@ -64,7 +53,7 @@ def rename_shoot(db: Database, shoot_id: int, name: str) -> None:
 
 
 def remove_shoot(db: Database, shoot_id: int) -> None:
-    """Forget a shoot with its frames, look and jobs. Originals in the library stay until they are swept."""
+    """Forget a shoot with its frames, look and jobs. Its files in the library stay until they are swept."""
     with db.writing() as write:
         write.execute("DELETE FROM shoots WHERE id = ?", (shoot_id,))
 
@@ -88,19 +77,3 @@ def refusals(db: Database, shoot_id: int) -> list[Refusal]:
 def clear_refusals(db: Database, shoot_id: int) -> None:
     with db.writing() as write:
         write.execute("DELETE FROM refusals WHERE shoot_id = ?", (shoot_id,))
-
-
-def tally(db: Database, shoot_id: int, detector: str, doubtful_below: float) -> Tally:
-    sql = """
-        SELECT count(*) AS frames,
-               coalesce(sum(f.state = 'ready'), 0) AS found,
-               coalesce(sum(f.state = 'failed'), 0) AS failed,
-               coalesce(sum(f.accepted = 0 AND (f.state = 'failed' OR (n.trust IS NOT NULL
-                   AND (n.trust < ? OR coalesce(r.missing, '[]') <> '[]')))), 0) AS doubtful,
-               coalesce(sum(r.frame_id IS NOT NULL), 0) AS finished
-        FROM frames f
-        LEFT JOIN findings n ON n.sha256 = f.sha256 AND n.detector = ?
-        LEFT JOIN results r ON r.frame_id = f.id
-        WHERE f.shoot_id = ?
-    """
-    return Tally(**dict(db.reader.execute(sql, (doubtful_below, detector, shoot_id)).fetchone()))

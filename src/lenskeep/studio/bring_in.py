@@ -1,22 +1,24 @@
 """Bringing in a shoot: files and ZIPs into the library, each checked, none altered, the bad ones listed."""
 
+import errno
 import hashlib
-import shutil
-import tempfile
 from collections.abc import Iterable
 from dataclasses import dataclass, field
 from pathlib import Path
 
-from lenskeep.files.archive import free_space, is_zip, unpack_photos
-from lenskeep.files.photo import FORMATS, read_photo
-from lenskeep.files.problems import ArchiveProblem, PhotoProblem
+from lenskeep.core.names import shown_name
+from lenskeep.core.problems import UserProblem
+from lenskeep.files.archive import is_zip, unpack_photos
+from lenskeep.files.problems import PhotoProblem
 from lenskeep.files.written import written_whole
 from lenskeep.store import frames, shoots
-from lenskeep.studio import tasks
+from lenskeep.studio import untrusted
 from lenskeep.studio.library import Library
+from lenskeep.studio.space import FOUND_BYTES, check_room
+from lenskeep.work.defects import defect
 
-SPARE_BYTES = 500_000_000
 _SIDECARS = {".xmp", ".thm", ".ini", ".db", ".txt~", ".ds_store"}
+_CHUNK = 1 << 20
 
 
 @dataclass
@@ -33,30 +35,42 @@ class Received:
         self.refused += other.refused
 
 
-def create_shoot(library: Library, name: str) -> int:
-    """A new, empty shoot. Raises ValueError for an empty or overlong name."""
-    name = " ".join(name.split())
+def checked_shoot_name(name: str) -> str:
+    """Raises UserProblem for a name that is empty, overlong or of nothing that could be seen."""
+    name = shown_name(name)
     if not 1 <= len(name) <= 120:
-        raise ValueError("Give the shoot a name of 1 to 120 characters.")
-    return shoots.add_shoot(library.db, name)
+        raise UserProblem("Give the shoot a name of 1 to 120 characters.")
+    return name
+
+
+def create_shoot(library: Library, name: str) -> int:
+    """A new, empty shoot. Raises UserProblem for a bad name."""
+    return shoots.add_shoot(library.db, checked_shoot_name(name))
 
 
 def receive(library: Library, shoot_id: int, path: Path, name: str) -> Received:
     """Take one file, photograph or ZIP, into a shoot. Never raises for what is in the file: it is listed instead."""
+    name = shown_name(name)[-200:] or "unnamed"
     if is_zip(path):
         return _receive_zip(library, shoot_id, path, name)
     received = Received()
     try:
         frame_id = _receive_photo(library, shoot_id, path, name)
-    except PhotoProblem as problem:
-        received.refused.append((name, str(problem)))
-        shoots.add_refusal(library.db, shoot_id, name, str(problem))
+    except UserProblem as problem:
+        _refuse(library, shoot_id, received, name, str(problem))
+    except OSError as error:
+        _refuse(library, shoot_id, received, name, f"{name} can't be read: {error.strerror or error}. Try it again.")
     else:
         if frame_id is None:
             received.known.append(name)
         else:
             received.frame_ids.append(frame_id)
     return received
+
+
+def _refuse(library: Library, shoot_id: int, received: Received, name: str, reason: str) -> None:
+    received.refused.append((name, reason))
+    shoots.add_refusal(library.db, shoot_id, name, reason)
 
 
 def receive_folder(library: Library, shoot_id: int, folder: Path) -> Received:
@@ -77,61 +91,70 @@ def photo_paths(folder: Path) -> Iterable[Path]:
 
 def _receive_zip(library: Library, shoot_id: int, path: Path, name: str) -> Received:
     received = Received()
-    with tempfile.TemporaryDirectory(dir=library.incoming()) as scratch:
+    with library.scratch() as scratch:
         try:
-            for inner, unpacked, reason in unpack_photos(path, Path(scratch)):
+            for inner, unpacked, reason in unpack_photos(path, scratch):
                 if unpacked is None:
-                    received.refused.append((inner, reason))
-                    shoots.add_refusal(library.db, shoot_id, inner, reason)
+                    _refuse(library, shoot_id, received, inner, reason)
                     continue
-                received.extend(receive_inner(library, shoot_id, unpacked, inner))
+                received.extend(_receive_inner(library, shoot_id, unpacked, inner))
                 unpacked.unlink(missing_ok=True)
-        except ArchiveProblem as problem:
-            received.refused.append((name, str(problem)))
-            shoots.add_refusal(library.db, shoot_id, name, str(problem))
+        except UserProblem as problem:
+            _refuse(library, shoot_id, received, name, str(problem))
+        except OSError as error:
+            if error.errno not in (errno.ENOSPC, errno.EDQUOT):
+                defect(name, error)
+            reason = f"{name} was not unpacked to its end: the disk is full. Make room and bring it in again."
+            _refuse(library, shoot_id, received, name, reason)
     return received
 
 
-def receive_inner(library: Library, shoot_id: int, path: Path, name: str) -> Received:
+def _receive_inner(library: Library, shoot_id: int, path: Path, name: str) -> Received:
     """A file out of a ZIP; a ZIP inside a ZIP is not opened."""
     if is_zip(path):
-        reason = f"{name} is a ZIP inside a ZIP. Unpack it first."
-        shoots.add_refusal(library.db, shoot_id, name, reason)
-        return Received(refused=[(name, reason)])
+        received = Received()
+        _refuse(library, shoot_id, received, name, f"{name} is a ZIP inside a ZIP. Unpack it first.")
+        return received
     return receive(library, shoot_id, path, name)
 
 
 def _receive_photo(library: Library, shoot_id: int, path: Path, name: str) -> int | None:
     shoot = shoots.shoot(library.db, shoot_id)
-    photo = read_photo(
-        path, name, shoot.raw_base if shoot else "soft"
-    )  # reads every pixel, so that a truncated file is found now
-    size = path.stat().st_size
-    if free_space(library.home) < size + SPARE_BYTES:
-        raise PhotoProblem(f"{name} was left out: the disk is nearly full. Make room and bring it in again.")
-    sha256, suffix = _hash(path), FORMATS.get(photo.format) or Path(name).suffix.lower()
-    target = library.original(sha256, suffix)
-    if not target.exists():
+    if shoot is None:
+        raise UserProblem("This shoot is no longer in the library.")
+    check_room(library.home, path.stat().st_size + FOUND_BYTES, f"bringing in {name}")
+    seen = untrusted.examined(library, path, name, shoot.raw_base)
+    with library.placing():
+        target = library.original(seen.sha256, seen.suffix)
+        if not target.exists():
+            _copy(path, target, seen.sha256, name)
+        return frames.add_frame(
+            library.db,
+            shoot_id,
+            file_name=name,
+            sha256=seen.sha256,
+            suffix=seen.suffix,
+            size=seen.size,
+            width=seen.width,
+            height=seen.height,
+            taken_at=seen.taken_at,
+            base=seen.base,
+        )
+
+
+def _copy(path: Path, target: Path, sha256: str, name: str) -> None:
+    """Copy an original, whole and faithful or not at all."""
+    digest = hashlib.sha256()
+    try:
         with written_whole(target) as draft:
-            shutil.copyfile(path, draft)
-            if _hash(draft) != sha256:
-                raise PhotoProblem(f"{name} could not be copied faithfully. Bring it in again.")
-        target.chmod(0o444)
-    tasks.write_thumb(library.computed(frames.content_of(sha256, photo.base)), photo)
-    return frames.add_frame(
-        library.db,
-        shoot_id,
-        file_name=name,
-        sha256=sha256,
-        suffix=suffix,
-        size=size,
-        width=photo.width,
-        height=photo.height,
-        taken_at=photo.taken.isoformat() if photo.taken else None,
-        base=photo.base,
-    )
-
-
-def _hash(path: Path) -> str:
-    with path.open("rb") as handle:
-        return hashlib.file_digest(handle, "sha256").hexdigest()
+            with path.open("rb") as source, draft.open("wb") as sink:
+                while chunk := source.read(_CHUNK):
+                    digest.update(chunk)
+                    sink.write(chunk)
+            if digest.hexdigest() != sha256:
+                raise PhotoProblem(f"{name} changed while it was copied. Bring it in again.")
+            draft.chmod(0o444)
+    except OSError as error:
+        if error.errno in (errno.ENOSPC, errno.EDQUOT):
+            raise PhotoProblem(f"{name} was left out: the disk is full. Make room and bring it in again.") from error
+        raise

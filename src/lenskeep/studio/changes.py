@@ -7,6 +7,8 @@ from typing import Any
 from lenskeep.core import edit
 from lenskeep.core import edit_regions as regions
 from lenskeep.core.recipe import Recipe
+from lenskeep.core.regions import Region
+from lenskeep.studio.problems import ChangedMeanwhile
 
 Values = dict[str, Any]
 
@@ -18,8 +20,15 @@ def _step(values: Values) -> str:
 def _index(values: Values) -> int:
     try:
         return int(values["index"])
-    except (KeyError, ValueError) as error:
+    except (KeyError, ValueError, TypeError) as error:
         raise edit.EditProblem(regions.PART_GONE) from error
+
+
+def _by(values: Values, name: str = "by") -> int:
+    try:
+        return min(max(int(values[name]), -1000), 1000)
+    except (ValueError, TypeError) as error:
+        raise edit.EditProblem("Say by how many places.") from error
 
 
 def _ticked(values: Values, name: str) -> bool:
@@ -28,7 +37,10 @@ def _ticked(values: Values, name: str) -> bool:
 
 def _plain(values: Values, name: str) -> dict[str, Any]:
     value = values.get(name)
-    found = json.loads(value) if isinstance(value, str) else value
+    try:
+        found = json.loads(value) if isinstance(value, str) else value
+    except (ValueError, RecursionError) as error:
+        raise edit.EditProblem(f"The {name} is not complete.") from error
     if not isinstance(found, dict):
         raise edit.EditProblem(f"The {name} is not complete.")
     return found
@@ -36,7 +48,7 @@ def _plain(values: Values, name: str) -> dict[str, Any]:
 
 CHANGES: dict[str, tuple[str, Callable[[Recipe, Values], Recipe]]] = {
     "remove-step": ("removing a step", lambda r, v: edit.remove_step(r, _step(v))),
-    "move-step": ("moving a step", lambda r, v: edit.move_step(r, _step(v), int(v["by"]))),
+    "move-step": ("moving a step", lambda r, v: edit.move_step(r, _step(v), _by(v))),
     "add-adjustment": ("adding an adjustment", lambda r, v: edit.add_adjustment(r, _step(v), str(v["kind"]))),
     "remove-adjustment": ("removing an adjustment", lambda r, v: edit.remove_adjustment(r, _step(v), _index(v))),
     "add-part": (
@@ -44,7 +56,7 @@ CHANGES: dict[str, tuple[str, Callable[[Recipe, Values], Recipe]]] = {
         lambda r, v: regions.add_part(r, _step(v), str(v["kind"]), str(v.get("combine", "add"))),
     ),
     "remove-part": ("removing a part", lambda r, v: regions.remove_part(r, _step(v), _index(v))),
-    "move-part": ("moving a part", lambda r, v: regions.move_part(r, _step(v), _index(v), int(v["by"]))),
+    "move-part": ("moving a part", lambda r, v: regions.move_part(r, _step(v), _index(v), _by(v))),
     "stroke": ("a stroke", lambda r, v: regions.add_stroke(r, _step(v), _index(v), _plain(v, "stroke"))),
     "clear-strokes": ("clearing the brush", lambda r, v: regions.clear_strokes(r, _step(v), _index(v))),
     "keep-on-frame": (
@@ -54,7 +66,7 @@ CHANGES: dict[str, tuple[str, Callable[[Recipe, Values], Recipe]]] = {
     "add-sample": ("a colour sample", lambda r, v: regions.add_sample(r, _step(v), _index(v), tuple(v["colour"]))),
     "remove-sample": (
         "removing a sample",
-        lambda r, v: regions.remove_sample(r, _step(v), _index(v), int(v["sample"])),
+        lambda r, v: regions.remove_sample(r, _step(v), _index(v), _by(v, "sample")),
     ),
     "add-pick": (
         "picking an object",
@@ -95,3 +107,45 @@ def changed(recipe: Recipe, op: str, values: Values) -> tuple[Recipe, str]:
         return change(recipe, values), str(values.get("did") or words)[:60]
     except KeyError as error:
         raise edit.EditProblem(f"Something is missing for this: {error.args[0]}.") from error
+
+
+MEANWHILE = (
+    "This Bench was changed in another window meanwhile; it is shown as it is now. Do it once more if it still fits."
+)
+ANYWHERE = ("add-step",)
+"""Changes that mean the same whatever else was changed."""
+
+
+def check_fits(seen: Recipe | None, now: Recipe, op: str, values: Values) -> None:
+    """Whether a change made on ``seen`` still means the same on ``now``: the steps and regions it speaks of are built
+    of the same parts and adjustments. Raises ChangedMeanwhile.
+    """
+    if op in ANYWHERE:
+        return
+    if seen is None:
+        raise ChangedMeanwhile(MEANWHILE)
+    if op == "set":
+        ways = [str(path).split("/") for path in values.get("values", {})]
+        spoken = {way[1] for way in ways if len(way) > 1}
+    else:
+        spoken = {str(values[name]) for name in ("step", "region", "source") if values.get(name)}
+    if any(_built(seen, name) != _built(now, name) or _built(now, name) is None for name in spoken):
+        raise ChangedMeanwhile(MEANWHILE)
+
+
+def _built(recipe: Recipe, name: str) -> object:
+    """What a step or a shared region of this id is made of; None when there is none."""
+    if name in recipe.regions:
+        return _parts(recipe.regions[name].region)
+    for step in recipe.steps:
+        if step.id == name:
+            return (
+                [a.kind for a in step.adjustments],
+                step.shared and step.shared.region,
+                _parts(recipe.region_of(step)),
+            )
+    return None
+
+
+def _parts(region: Region) -> list[tuple[str, int]]:
+    return [(part.kind, len(getattr(part, "samples", ()))) for part in region.parts]

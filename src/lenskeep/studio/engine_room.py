@@ -1,11 +1,11 @@
 """The runner with its handlers: what the server and the command line start."""
 
 import os
-from concurrent.futures import Executor
 
-from lenskeep.studio import deliver, finding, looks
+from lenskeep.studio import deliver, finding, looks, sweep
 from lenskeep.studio.library import Library
-from lenskeep.work.executors import Here, processes
+from lenskeep.studio.untrusted import PRELOAD
+from lenskeep.work.executors import Here, Pool, Processes
 from lenskeep.work.runner import Handler, Runner
 
 
@@ -22,9 +22,14 @@ def make_runner(library: Library, workers: int | None = None) -> Runner:
         finding.KIND: finding.Finding(library),
         looks.KIND: looks.Applying(library),
         deliver.KIND: deliver.Delivering(library),
+        sweep.KIND: sweep.Sweeping(library),
     }
 
-    def executor() -> Executor:
-        return processes(count, ["lenskeep.studio.tasks"]) if count else Here()
+    def executor() -> Pool:
+        return Processes(count, PRELOAD) if count else Here()
 
-    return Runner(library.db, handlers, executor, max(1, count), library.sweep_drafts)
+    def tidy() -> None:
+        sweep.sweep_drafts(library)
+        sweep.sweep_unused(library)
+
+    return Runner(library.db, handlers, executor, max(1, count), tidy)

@@ -9,33 +9,57 @@ from lenskeep.core.detect.neighbours import out_of_line
 from lenskeep.core.facts import Facts
 from lenskeep.files.photo import Base
 from lenskeep.store import frames, jobs, recipes, shoots
+from lenskeep.store.frames import FrameRow
 from lenskeep.studio import looks, tasks
 from lenskeep.studio.library import Library
+from lenskeep.studio.space import FOUND_BYTES, check_room
 
 KIND = "find"
 BURST_SECONDS = 12.0
 """Frames this near in time show the same thing; a subject that jumps between them was found wrongly."""
 
 
-def queue_finding(library: Library, shoot_id: int) -> int | None:
-    """Queue the frames that still need their masks; None when there are none or it is under way already."""
-    todo = [f.id for f in frames.frames(library.db, shoot_id, DETECTOR) if f.state != "ready" or f.facts is None]
-    if not todo:
-        return None
-    active = jobs.active_job(library.db, shoot_id, KIND)
-    if active is not None and active.state == "queued":
-        jobs.cancel(library.db, active.id)  # a longer list takes its place
-    return jobs.add_job(library.db, KIND, shoot_id, todo)
+def wants_finding(library: Library, frame: FrameRow) -> bool:
+    """Whether its masks are not found, or some of their files are gone from the disk."""
+    return frame.state != "ready" or not library.computed(frame.content).holds(frame.facts)
+
+
+def queue_finding(library: Library, shoot_id: int, everything: bool = False) -> int | None:
+    """Queue the frames that still need their masks, or ``everything`` anew; None when there are none or it is under way
+    already. Raises UserProblem when the disk has no room for it.
+    """
+    with library.db.writing():
+        rows = frames.frames(library.db, shoot_id, DETECTOR)
+        todo = [f.id for f in rows if everything or wants_finding(library, f)]
+        if not todo:
+            return None
+        check_room(library.home, len(todo) * FOUND_BYTES, "finding masks")
+        active = jobs.active_job(library.db, shoot_id, KIND)
+        if active is not None and active.state == "queued":
+            jobs.cancel(library.db, active.id)  # a longer list takes its place
+        if everything:
+            frames.forget_facts(library.db, todo, DETECTOR)
+        return jobs.add_job(library.db, KIND, shoot_id, todo)
+
+
+def try_again(library: Library, shoot_id: int) -> None:
+    """Try everything once more that failed on a shoot's frames: finding, and rendering the look."""
+    queue_finding(library, shoot_id)
+    failed = [f.id for f in frames.frames(library.db, shoot_id, DETECTOR) if f.render_problem or f.state == "failed"]
+    look = recipes.look(library.db, shoot_id)
+    if look is not None and failed:
+        looks.queue_frames(library, shoot_id, look, failed, also_failed=True)
 
 
 def set_raw_base(library: Library, shoot_id: int, base: Base) -> None:
     """Bring the raw files of a shoot to pictures in another way: find their masks again, then render its look again."""
-    frames.set_base(library.db, shoot_id, base)
-    frames.drop_results(library.db, shoot_id)
-    queue_finding(library, shoot_id)
-    look = recipes.look(library.db, shoot_id)
-    if look is not None:
-        looks.give_look(library, shoot_id, look.version.id, look.strength)
+    with library.db.writing():
+        frames.set_base(library.db, shoot_id, base)
+        frames.drop_results(library.db, shoot_id)
+        queue_finding(library, shoot_id)
+        look = recipes.look(library.db, shoot_id)
+        if look is not None:
+            looks.give_look(library, shoot_id, look.version.id, look.strength)
 
 
 def compare_neighbours(library: Library, shoot_id: int) -> None:
@@ -47,7 +71,7 @@ def compare_neighbours(library: Library, shoot_id: int) -> None:
         near = [
             other
             for k, (_, other) in enumerate(found)
-            if k != i and when is not None and taken[k] is not None and abs(taken[k] - when) <= BURST_SECONDS
+            if k != i and when is not None and (then := taken[k]) is not None and abs(then - when) <= BURST_SECONDS
         ]
         words = out_of_line(facts, near)
         if words != facts.out_of_line:
@@ -58,7 +82,7 @@ def moment(text: str | None) -> float | None:
     """Seconds of an ISO time; None without one."""
     try:
         return datetime.fromisoformat(text).timestamp() if text else None
-    except ValueError:
+    except (ValueError, OverflowError):
         return None
 
 
@@ -72,19 +96,19 @@ class Finding:
     def run(self) -> Callable[[Any], Any]:
         return tasks.find_on_frame
 
-    def prepare(self, job: jobs.Job, frame_id: int | None) -> tasks.FindTask | None:
-        frame = frames.frame(self.library.db, frame_id or 0, DETECTOR)
+    def prepare(self, job: jobs.Job, item: jobs.Item) -> tasks.FindTask | None:
+        frame = frames.frame(self.library.db, item.frame_id or 0, DETECTOR)
         if frame is None:
             return None
         computed = self.library.computed(frame.content)
-        if frame.facts is not None and computed.complete:
+        if computed.holds(frame.facts):
             frames.set_state(self.library.db, frame.id, "ready")
             return None
         original = self.library.original(frame.sha256, frame.suffix)
         return tasks.FindTask(original, frame.file_name, frame.sha256, computed, frame.base)
 
-    def record(self, job: jobs.Job, frame_id: int | None, result: Facts) -> None:
-        frame = frames.frame(self.library.db, frame_id or 0, DETECTOR)
+    def record(self, job: jobs.Job, item: jobs.Item, result: Facts) -> None:
+        frame = frames.frame(self.library.db, item.frame_id or 0, DETECTOR)
         if frame is None:
             return
         frames.keep_facts(self.library.db, frame.content, result)
@@ -93,10 +117,11 @@ class Finding:
         if shoot is not None and shoot.key_frame_id is None:
             shoots.set_key_frame(self.library.db, frame.shoot_id, frame.id)
 
-    def failed(self, job: jobs.Job, frame_id: int | None, message: str) -> None:
-        if frame_id is not None:
-            frames.set_state(self.library.db, frame_id, "failed", message)
+    def failed(self, job: jobs.Job, item: jobs.Item, message: str) -> None:
+        if item.frame_id is not None:
+            frames.set_state(self.library.db, item.frame_id, "failed", message)
 
     def finish(self, job: jobs.Job) -> str:
-        compare_neighbours(self.library, job.shoot_id)
+        if job.shoot_id is not None:
+            compare_neighbours(self.library, job.shoot_id)
         return f"Masks found on {job.done} of {job.total} frames."

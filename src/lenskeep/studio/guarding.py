@@ -1,6 +1,6 @@
 """Guards and histograms of a frame on the Bench: figures, which step causes a fault, faults shown on the picture."""
 
-from typing import Any
+from dataclasses import dataclass
 
 import cv2
 import numpy as np
@@ -21,6 +21,28 @@ STRIPE = 5
 MARK, BETWEEN = (255, 176, 0), (32, 34, 32)
 
 
+@dataclass(frozen=True)
+class Guarded:
+    """A guard's figure with and without the recipe, and the step that causes it when it warns."""
+
+    name: GuardName
+    figure: float
+    before: float
+    warns: bool
+    step: str | None
+    unit: str
+    cause: str | None
+
+
+@dataclass(frozen=True)
+class Measures:
+    """Histograms by channel, of the frame and of a step's region, and every guard."""
+
+    histogram: dict[str, list[float]]
+    region: dict[str, list[float]] | None
+    guards: list[Guarded]
+
+
 def _sized(alpha: Alpha, staged: Staged) -> Alpha:
     h, w = staged.picture.shape[:2]
     return np.asarray(cv2.resize(alpha, (w, h), interpolation=cv2.INTER_LINEAR), np.float32)
@@ -36,34 +58,40 @@ def _finished(staged: Staged, compiled: Compiled) -> LinearRGB:
     return render_rows(compiled.stages(), staged.picture.copy(), staged.guides)
 
 
-def measures(stage: Stage, frame_id: int, recipe: Recipe, step_id: str | None) -> dict[str, Any]:
+def measures(stage: Stage, frame_id: int, recipe: Recipe, step_id: str | None) -> Measures:
     """Histograms of the finished frame and of one step's region, and every guard with the step that causes it."""
-    staged = stage.ready(frame_id, WITNESS_SIDE)
+    with stage.at_work(frame_id, WITNESS_SIDE) as staged:
+        return _measures(staged, recipe, step_id)
+
+
+def _measures(staged: Staged, recipe: Recipe, step_id: str | None) -> Measures:
     compiled = compile_steps(make_plan(recipe), staged.frame)
     finished = _finished(staged, compiled)
     pixels = to_srgb8(finished)
-    out: dict[str, Any] = {"histogram": histograms(pixels), "region": None}
+    region = None
     if step_id and any(s.id == step_id for s in recipe.steps):
-        out["region"] = histograms(pixels, _sized(step_alpha(staged.frame, recipe, step_id), staged))
+        region = histograms(pixels, _sized(step_alpha(staged.frame, recipe, step_id), staged))
     skin = _sized(staged.frame.found.mask("skin"), staged)
     untouched = faults(staged.picture, staged.picture, skin, [], frozenset(PIXELWISE)).figures
-    before = dict.fromkeys(GUARDS, 0.0) | untouched
+    before: dict[str, float] = dict.fromkeys(GUARDS, 0.0) | untouched
     found = faults(staged.picture, finished, skin, _regions(staged, recipe, compiled.ids)).figures
-    warned = [
+    warned: list[GuardName] = [
         name
         for name, guard in GUARDS.items()
         if found[name] > guard.limit and found[name] - before[name] > LEAST_GROWTH * guard.limit
     ]
     causes = _causes(staged, recipe, compiled, skin, warned, before) if warned else {}
-    out["guards"] = [
-        {"name": name, "figure": found[name], "before": before[name], "warns": name in warned, "step": causes.get(name)}
+    names = {s.id: s.name for s in recipe.steps}
+    guards = [
+        Guarded(name, found[name], before[name], name in warned, step := causes.get(name), GUARDS[name].unit,
+                names.get(step or ""))
         for name in GUARDS
-    ]
-    return out
+    ]  # fmt: skip
+    return Measures(histograms(pixels), region, guards)
 
 
 def _causes(
-    staged: Staged, recipe: Recipe, compiled: Compiled, skin: Alpha, warned: list[str], start: dict[str, float]
+    staged: Staged, recipe: Recipe, compiled: Compiled, skin: Alpha, warned: list[GuardName], start: dict[str, float]
 ) -> dict[str, str]:
     """The id of the step with which each guard's figure grew most."""
     last, picture = start, staged.picture.copy()
@@ -80,22 +108,24 @@ def _causes(
 
 def shown(stage: Stage, frame_id: int, recipe: Recipe, guard: GuardName, side: int = KEY_SIDE) -> bytes:
     """A JPEG of the finished frame with a guard's faults striped."""
-    staged = stage.ready(frame_id, side)
-    compiled = compile_steps(make_plan(recipe), staged.frame)
-    finished = _finished(staged, compiled)
-    seen, after = staged, finished
-    if guard not in PIXELWISE:  # what follows borders is found at a witness's size, many times faster
-        seen = stage.ready(frame_id, WITNESS_SIDE)
-        h, w = seen.picture.shape[:2]
-        after = np.asarray(cv2.resize(finished, (w, h), interpolation=cv2.INTER_AREA), np.float32)
-    skin = _sized(seen.frame.found.mask("skin"), seen)
-    found = faults(seen.picture, after, skin, _regions(seen, recipe, compiled.ids), frozenset((guard,)))
-    return preview_jpeg(striped(to_srgb8(finished), _sized(found.maps[guard], staged)), QUALITY)
+    with stage.at_work(frame_id, side) as staged:
+        compiled = compile_steps(make_plan(recipe), staged.frame)
+        finished = _finished(staged, compiled)
+        seen, after = staged, finished
+        if guard not in PIXELWISE:  # what follows borders is found at a witness's size, many times faster
+            seen = stage.ready(frame_id, WITNESS_SIDE)
+            h, w = seen.picture.shape[:2]
+            after = np.asarray(cv2.resize(finished, (w, h), interpolation=cv2.INTER_AREA), np.float32)
+        skin = _sized(seen.frame.found.mask("skin"), seen)
+        found = faults(seen.picture, after, skin, _regions(seen, recipe, compiled.ids), frozenset((guard,)))
+        return preview_jpeg(striped(to_srgb8(finished), _sized(found.maps[guard], staged)), QUALITY)
 
 
 def striped(pixels: SRGB8, where: Alpha) -> SRGB8:
     """The picture with diagonal stripes over it, which stand out on bright and on dark ground."""
     y, x = np.mgrid[: pixels.shape[0], : pixels.shape[1]]
-    stripes = np.where((((x + y) // STRIPE) % 2 == 0)[..., None], np.float32(MARK), np.float32(BETWEEN))
+    stripes = np.where(
+        (((x + y) // STRIPE) % 2 == 0)[..., None], np.array(MARK, np.float32), np.array(BETWEEN, np.float32)
+    )
     share = np.clip(where * 1.5, 0.0, 0.9)[..., None]
     return np.asarray(np.rint(pixels + share * (stripes - pixels)), np.uint8)

@@ -1,14 +1,22 @@
 """The library: one folder with the database, the originals, what was computed, and the deliveries."""
 
+import fcntl
 import os
+import shutil
+import uuid
+from collections.abc import Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass
 from functools import cached_property
 from pathlib import Path
 
 from lenskeep.core.detect.find import DETECTOR
+from lenskeep.core.facts import Facts
 from lenskeep.store.database import Database
+from lenskeep.work.defects import log_into
 
 DEFAULT_HOME = Path.home() / ".lenskeep"
+FOLDERS = ("originals", "computed", "results", "deliveries", "incoming")
 
 
 def home_from_environment() -> Path:
@@ -18,13 +26,15 @@ def home_from_environment() -> Path:
 
 @dataclass
 class Library:
-    """Opens (and makes, on first use) the library in ``home``."""
+    """Opens (and makes, on first use) the library in ``home``. ``db`` raises LibraryProblem when that can't be."""
 
     home: Path
 
     @cached_property
     def db(self) -> Database:
-        return Database(self.home / "library.sqlite")
+        database = Database(self.home / "library.sqlite")
+        log_into(self.home / "logs")
+        return database
 
     def original(self, sha256: str, suffix: str) -> Path:
         """The unaltered file that was brought in."""
@@ -45,16 +55,31 @@ class Library:
         """The folder of a hand-over."""
         return self.home / "deliveries" / f"{job_id:05d}"
 
-    def sweep_drafts(self) -> None:
-        """Remove the drafts that a kill left behind. Only for whoever alone runs this library's jobs."""
-        for folder in ("computed", "results", "deliveries"):
-            for draft in (self.home / folder).rglob(".*.part"):
-                draft.unlink(missing_ok=True)
+    def holds(self, path: Path) -> bool:
+        """Whether a path lies inside the library, links followed."""
+        return path.expanduser().resolve().is_relative_to(self.home.resolve())
 
-    def incoming(self) -> Path:
-        folder = self.home / "incoming"
-        folder.mkdir(parents=True, exist_ok=True)
-        return folder
+    @contextmanager
+    def scratch(self) -> Iterator[Path]:
+        """A folder of one's own for files on their way in. It is locked for as long as it is used, so that whoever
+        sweeps knows what a kill has left behind.
+        """
+        folder = self.home / "incoming" / uuid.uuid4().hex[:12]
+        folder.mkdir(parents=True)
+        try:
+            with (folder / ".lock").open("w") as handle:
+                fcntl.flock(handle, fcntl.LOCK_EX)
+                yield folder
+        finally:
+            shutil.rmtree(folder, ignore_errors=True)
+
+    @contextmanager
+    def placing(self, alone: bool = False) -> Iterator[None]:
+        """Held while an original is put in its place and written down; held ``alone`` while unused ones are swept."""
+        self.home.mkdir(parents=True, exist_ok=True)
+        with (self.home / "originals.lock").open("w") as handle:
+            fcntl.flock(handle, fcntl.LOCK_EX if alone else fcntl.LOCK_SH)
+            yield
 
 
 @dataclass(frozen=True)
@@ -73,10 +98,10 @@ class Computed:
         return self.folder / "thumb.jpg"
 
     def mask(self, name: str) -> Path:
-        """A mask by name; empty ones are not written. ``pieces`` is the map of pieces."""
+        """A mask by name; ``pieces`` is the map of pieces."""
         return self.folder / f"{DETECTOR}.{name}.png"
 
-    @property
-    def complete(self) -> bool:
-        masks = (self.mask(name) for name in ("subject", "sky", "pieces"))
-        return all(p.is_file() for p in (self.base, self.thumb, *masks))
+    def holds(self, facts: Facts | None) -> bool:
+        """Whether every file that the facts speak of is there."""
+        names = ("subject", "sky", "pieces", *(facts.areas if facts else ()))
+        return facts is not None and all(p.is_file() for p in (self.base, self.thumb, *map(self.mask, names)))

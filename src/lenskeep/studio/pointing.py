@@ -17,11 +17,12 @@ COLOUR_REACH = 0.004
 
 def outline_at(stage: Stage, frame_id: int, x: float, y: float) -> dict[str, Any]:
     """{"kind", "path"} of the piece that a click at (x, y), 0…1, would take; both empty where there is none."""
-    found = stage.ready(frame_id, KEY_SIDE).frame.found
-    piece = piece_at(found, x, y)
-    if piece is None:
-        return {"kind": "", "path": "", "label": 0}
-    return {"kind": piece.kind, "path": contour_paths(piece_alpha(found, piece))["50"], "label": piece.label}
+    with stage.at_work(frame_id, KEY_SIDE) as staged:
+        found = staged.frame.found
+        piece = piece_at(found, x, y)
+        if piece is None:
+            return {"kind": "", "path": "", "label": 0}
+        return {"kind": piece.kind, "path": contour_paths(piece_alpha(found, piece))["50"], "label": piece.label}
 
 
 def pick_at(stage: Stage, frame_id: int, x: float, y: float, away: bool) -> dict[str, Any]:

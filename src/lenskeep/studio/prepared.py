@@ -85,5 +85,5 @@ def framed(proxy: LinearRGB, found: Findings, height: int, width: int, key: str)
 def ready_frame(proxy: LinearRGB, computed: Computed, facts: Facts) -> Frame:
     """A frame for ``compile_plan``; ``proxy`` is at most ``PROXY_SIDE`` long."""
     if max(proxy.shape[:2]) > PROXY_SIDE:
-        raise ValueError("the proxy is too large")
+        raise RuntimeError("the proxy is too large")
     return Frame(proxy, read_found(computed, facts, proxy), facts.height, facts.width, letters)

@@ -5,9 +5,9 @@ from functools import lru_cache
 from importlib.resources import files
 
 from lenskeep.core import edit
+from lenskeep.core.problems import UserProblem
 from lenskeep.core.recipe import Recipe
 from lenskeep.files.recipes import recipe_from_json
-from lenskeep.store import drafts
 from lenskeep.studio import bench
 from lenskeep.studio.library import Library
 
@@ -21,17 +21,25 @@ def starters() -> tuple[Recipe, ...]:
 
 
 def starter(name: str) -> Recipe:
-    """One by name. Raises ValueError when there is none."""
+    """One by name. Raises UserProblem when there is none."""
     for recipe in starters():
         if recipe.name == name:
             return recipe
-    raise ValueError("There is no such starting point.")
+    raise UserProblem("There is no such starting point.")
 
 
 def add_to_bench(library: Library, shoot_id: int, name: str) -> str:
     """Add a starting point's steps after those on the Bench; returns the id of the first new one."""
-    recipe = bench.draft(library, shoot_id).recipe
-    more = starter(name)
+    with library.db.writing():
+        recipe = bench.draft(library, shoot_id).recipe
+        more = starter(name)
+        first, whole = _with(recipe, more)
+        bench.go_on_from(library, shoot_id, whole, f"adding {more.name}")
+        return first
+
+
+def _with(recipe: Recipe, more: Recipe) -> tuple[str, Recipe]:
+    """A recipe with the steps of another one behind its own; the id of the first of them."""
     fresh = {step.id: f"s{secrets.token_hex(4)}" for step in more.steps}
     shared = {rid: f"r{secrets.token_hex(4)}" for rid in more.regions}
     data, extra = recipe.model_dump(mode="json"), more.model_dump(mode="json")
@@ -44,5 +52,4 @@ def add_to_bench(library: Library, shoot_id: int, name: str) -> str:
     data["regions"] |= {shared[rid]: region for rid, region in extra["regions"].items()}
     if not recipe.steps:
         data["note"] = data["note"] or more.note
-    drafts.push(library.db, shoot_id, edit.checked_recipe(data), f"adding {more.name}"[:60])
-    return next(iter(fresh.values()))
+    return next(iter(fresh.values())), edit.checked_recipe(data)

@@ -2,6 +2,7 @@
 
 import hashlib
 import os
+import zlib
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -13,7 +14,7 @@ from lenskeep.core.detect.find import Detectors, find
 from lenskeep.core.engine.planes import PROXY_SIDE
 from lenskeep.core.facts import Facts
 from lenskeep.core.plan import Plan
-from lenskeep.core.render import compile_plan, render
+from lenskeep.core.render import Frame, compile_plan, render
 from lenskeep.files.jpeg import jpeg_bytes
 from lenskeep.files.photo import Base, Photo, read_photo, to_srgb8
 from lenskeep.files.problems import PhotoProblem
@@ -26,7 +27,8 @@ from lenskeep.files.weights import (
     saliency_network,
     sky_decoder_network,
 )
-from lenskeep.files.written import write_whole
+from lenskeep.files.written import sum_of, write_beside, write_whole
+from lenskeep.store.deliveries import FileMade
 from lenskeep.studio.library import Computed
 from lenskeep.studio.prepared import ready_frame, smaller, write_found
 
@@ -71,7 +73,10 @@ class RenderTask:
 
 @dataclass(frozen=True)
 class DeliverTask:
-    """Render at full size or at ``long_side``, from the original."""
+    """Render at full size or at ``long_side``, from the original.
+
+    ``outside`` the library nothing is replaced, unless it has the sum ``ours``, which we wrote ourselves.
+    """
 
     original: Path
     name: str
@@ -84,17 +89,16 @@ class DeliverTask:
     long_side: int | None
     space: OutputSpace = "srgb"
     base: Base = ""
+    outside: bool = False
+    ours: str | None = None
 
 
 def checked_original(path: Path, name: str, sha256: str, base: Base = "") -> Photo:
     """Read an original after checking that it is still the file that was brought in."""
-    digest = hashlib.sha256()
-    if path.is_file():
-        with path.open("rb") as handle:
-            while chunk := handle.read(1 << 20):
-                digest.update(chunk)
-        if digest.hexdigest() != sha256:
-            raise PhotoProblem(f"The original of {name} was changed since it came in. Bring it in again.")
+    if not path.is_file():
+        raise PhotoProblem(f"The original of {name} is gone from the library. Bring it in again.")
+    if sum_of(path) != sha256:
+        raise PhotoProblem(f"The original of {name} was changed since it came in. Bring it in again.")
     return read_photo(path, name, base)
 
 
@@ -129,25 +133,32 @@ def render_on_screen(task: RenderTask) -> list[str]:
     return sorted(frame.found.missing)
 
 
-def deliver_frame(task: DeliverTask) -> Path:
+def deliver_frame(task: DeliverTask) -> FileMade:
     """A finished JPEG from the original."""
     photo = checked_original(task.original, task.name, task.sha256, task.base)
-    pixels = finished_pixels(photo, task.computed, task.facts, task.plan, task.long_side, space=task.space)
-    write_whole(task.target, jpeg_bytes(pixels, task.quality, photo.exif, space=task.space))
-    return task.target
+    frame = ready_frame(photo.reduced(PROXY_SIDE), task.computed, task.facts)
+    pixels = finished_pixels(photo, frame, task.plan, task.long_side, space=task.space)
+    data = jpeg_bytes(pixels, task.quality, photo.exif, space=task.space)
+    target, note = task.target, ""
+    if task.outside:
+        target = write_beside(task.target, data, task.ours)
+        if target != task.target:
+            note = f"{task.target.name} was there already, so it is called {target.name}."
+    else:
+        write_whole(target, data)
+    digest = hashlib.sha256(data).hexdigest()
+    return FileMade(target.name, len(data), zlib.crc32(data), digest, note, " ".join(sorted(frame.found.missing)))
 
 
 def finished_pixels(
     photo: Photo,
-    computed: Computed,
-    facts: Facts,
+    frame: Frame,
     plan: Plan,
     long_side: int | None,
     threads: int = 1,
     space: OutputSpace = "srgb",
 ) -> np.ndarray:
     """The finished picture (h, w, 3) uint8 of an output space at full size, or reduced before rendering."""
-    frame = ready_frame(photo.reduced(PROXY_SIDE), computed, facts)
     program = compile_plan(plan, frame)
     if long_side and long_side < max(photo.height, photo.width):
         rows = photo.reduced(long_side)

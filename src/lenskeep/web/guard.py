@@ -27,6 +27,8 @@ _HEADERS = {
     "cross-origin-resource-policy": "same-origin",
 }
 _MOST_FORM_BYTES = 1_000_000
+_MOST_BYTES = 4_000_000
+TOO_LONG = "This is more than one change can hold. Do it in smaller parts."
 REFUSED = "This page is out of date. Reload it and try again."
 
 __all__ = ["COOKIE", "HOSTS", "POLICY", "Guard", "TrustedHostMiddleware"]
@@ -62,12 +64,15 @@ class Guard:
                 out = MutableHeaders(scope=message)
                 for name, value in _HEADERS.items():
                     out[name] = value
-                out.setdefault("cache-control", "no-store")
+                out.setdefault("cache-control", _caching(scope))
                 if fresh:
                     out.append("set-cookie", f"{COOKIE}={session}; Path=/; HttpOnly; SameSite=Strict")
             await send(message)
 
         if scope["method"] not in SAFE_METHODS:
+            if _too_long(headers):
+                await PlainTextResponse(TOO_LONG, 413)(scope, receive, sending)
+                return
             given = headers.get(TOKEN_HEADER, "")
             if not given and headers.get("content-type", "").startswith("application/x-www-form-urlencoded"):
                 given, receive = await _token_in_form(receive)
@@ -75,6 +80,21 @@ class Guard:
                 await PlainTextResponse(REFUSED, 403)(scope, receive, sending)
                 return
         await self._app(scope, receive, sending)
+
+
+def _caching(scope: Scope) -> str:
+    """Pages are never kept; files of the application itself are, for good when their address names the version."""
+    if not scope["path"].startswith("/static/"):
+        return "no-store"
+    return "public, max-age=31536000, immutable" if b"v=" in scope["query_string"] else "no-cache"
+
+
+def _too_long(headers: Headers) -> bool:
+    """Changes are small; only files are large, and those come as multipart."""
+    if headers.get("content-type", "").startswith("multipart/"):
+        return False
+    length = headers.get("content-length", "")
+    return (not length.isdigit() and "transfer-encoding" in headers) or (length.isdigit() and int(length) > _MOST_BYTES)
 
 
 async def _token_in_form(receive: Receive) -> tuple[str, Receive]:

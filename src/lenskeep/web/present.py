@@ -1,8 +1,9 @@
 """Templates, and the few ways in which values are written on screens."""
 
+from dataclasses import fields
 from datetime import datetime
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING
 
 import numpy as np
 from fastapi import Request
@@ -12,6 +13,9 @@ from fastapi.templating import Jinja2Templates
 from lenskeep import __version__
 from lenskeep.core.colour.oklab import from_oklab
 from lenskeep.files.photo import to_srgb8
+
+if TYPE_CHECKING:
+    from _typeshed import DataclassInstance
 
 HERE = Path(__file__).parent
 templates = Jinja2Templates(directory=HERE / "templates")
@@ -23,18 +27,35 @@ def percent(value: float) -> str:
 
 
 def moment(text: str | None) -> str:
-    """An ISO time as "12 Sep 2026, 18:41"."""
+    """An ISO time as "12 Sep 2026, 18:41", in this machine's own time; a camera's time, which has no zone, stays."""
     if not text:
         return "time unknown"
     try:
-        return datetime.fromisoformat(text).strftime("%-d %b %Y, %H:%M")
-    except ValueError:
+        when = datetime.fromisoformat(text)
+        return (when.astimezone() if when.tzinfo else when).strftime("%-d %b %Y, %H:%M")
+    except (ValueError, OverflowError):
         return text
 
 
 def clock(text: str | None) -> str:
     """An ISO time as "18:41:07"."""
-    return datetime.fromisoformat(text).strftime("%H:%M:%S") if text else "no time"
+    try:
+        return datetime.fromisoformat(text).strftime("%H:%M:%S") if text else "no time"
+    except ValueError:
+        return "no time"
+
+
+JOBS = {"find": "Finding masks", "apply": "Applying the look", "export": "Handing over", "sweep": "Tidying up"}
+
+
+def job_words(kind: str) -> str:
+    """What a job does."""
+    return JOBS.get(kind, kind)
+
+
+def megabytes(count: int) -> str:
+    """A number of bytes as "12 MB"."""
+    return f"{count / 1e9:.1f} GB" if count >= 1e9 else f"{count / 1e6:.0f} MB" if count >= 1e6 else "less than 1 MB"
 
 
 def number(value: float) -> str:
@@ -53,12 +74,14 @@ def swatch(colour: tuple[float, float, float]) -> str:
     return "#" + "".join(f"{int(v):02x}" for v in pixel)
 
 
-templates.env.filters.update(percent=percent, moment=moment, clock=clock, number=number, counted=counted)
+for _filter in (percent, moment, clock, number, counted, job_words, megabytes):
+    templates.env.filters[_filter.__name__] = _filter
 templates.env.globals["version"] = __version__
 templates.env.trim_blocks = templates.env.lstrip_blocks = True
 
 
-def page(request: Request, name: str, context: dict[str, Any], status: int = 200) -> HTMLResponse:
-    """A template as a response, with the request's token."""
-    context = {"csrf_token": request.state.csrf_token, **context}
+def page(request: Request, name: str, view: "DataclassInstance", status: int = 200) -> HTMLResponse:
+    """A template as a response: the view's fields by their names, and the request's token."""
+    context = {f.name: getattr(view, f.name) for f in fields(view)}
+    context["csrf_token"] = getattr(request.state, "csrf_token", "")
     return templates.TemplateResponse(request, name, context, status_code=status)

@@ -1,17 +1,28 @@
 """What every screen works with: the library, its runner and its stage."""
 
+import tempfile
+from collections.abc import Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass
+from pathlib import Path
 from typing import Annotated
 
-from fastapi import Depends, HTTPException, Request
+from fastapi import Depends, HTTPException, Request, UploadFile
+from fastapi import Path as InPath
 
 from lenskeep.core.detect.find import DETECTOR
+from lenskeep.core.problems import UserProblem
 from lenskeep.store import frames, shoots
 from lenskeep.store.frames import FrameRow
 from lenskeep.store.shoots import Shoot
 from lenskeep.studio.library import Library
+from lenskeep.studio.space import check_room
 from lenskeep.studio.stage import Stage
 from lenskeep.work.runner import Runner
+
+Id = Annotated[int, InPath(ge=1, le=2**63 - 1)]
+"""A number of a row; SQLite knows no larger ones."""
+_CHUNK = 1 << 20
 
 
 @dataclass
@@ -29,6 +40,14 @@ def studio_of(request: Request) -> Studio:
 InStudio = Annotated[Studio, Depends(studio_of)]
 
 
+async def _fields(request: Request) -> dict[str, str]:
+    return {name: str(value) for name, value in (await request.form()).items() if isinstance(value, str)}
+
+
+InFields = Annotated[dict[str, str], Depends(_fields)]
+"""The fields of a form, whatever they are called."""
+
+
 def shoot_or_404(studio: Studio, shoot_id: int) -> Shoot:
     shoot = shoots.shoot(studio.library.db, shoot_id)
     if shoot is None:
@@ -41,3 +60,19 @@ def frame_or_404(studio: Studio, frame_id: int) -> FrameRow:
     if frame is None:
         raise HTTPException(404, "This frame is not in the library.")
     return frame
+
+
+@contextmanager
+def received(studio: Studio, file: UploadFile, most: int | None = None) -> Iterator[Path]:
+    """An uploaded file as one on the library's disk. Raises UserProblem when it is larger than ``most`` bytes."""
+    if most is not None and (file.size or 0) > most:
+        raise UserProblem(
+            f"{file.filename or 'This file'} is too large: at most {most // 1_000_000} MB are taken here."
+        )
+    check_room(studio.library.home, file.size or 0, f"taking {file.filename or 'this file'}")
+    with studio.library.scratch() as folder:
+        path = Path(tempfile.mkstemp(dir=folder)[1])
+        with path.open("wb") as sink:
+            while chunk := file.file.read(_CHUNK):
+                sink.write(chunk)
+        yield path

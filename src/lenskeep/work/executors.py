@@ -5,14 +5,21 @@ import os
 import threading
 import time
 from concurrent.futures import Executor, Future, ProcessPoolExecutor
-from typing import Any
+from typing import Any, Protocol
 
 LOOK_FOR_PARENT_EVERY = 1.0
 
 
-def _quiet_worker(parent: int) -> None:
-    """Give way to the interface, and end with the server even when it was killed."""
-    os.nice(10)
+class Pool(Protocol):
+    """What runs items: futures out of calls, and an end, if need be at once."""
+
+    def submit(self, fn: Any, /, *args: Any, **kwargs: Any) -> Future[Any]: ...
+
+    def shutdown(self, wait: bool = True, *, cancel_futures: bool = False) -> None: ...
+
+
+def end_with(parent: int) -> None:
+    """Let this process end when ``parent`` is gone, even when that was killed."""
 
     def watch() -> None:
         while True:
@@ -25,11 +32,30 @@ def _quiet_worker(parent: int) -> None:
     threading.Thread(target=watch, daemon=True).start()
 
 
-def processes(workers: int, preload: list[str]) -> Executor:
+def _quiet_worker(parent: int) -> None:
+    """Give way to the interface, and end with the server."""
+    os.nice(10)
+    end_with(parent)
+
+
+class Processes(ProcessPoolExecutor):
     """A pool of processes that have the ``preload`` modules imported before the first item."""
+
+    def __init__(self, workers: int, preload: list[str]) -> None:
+        super().__init__(workers, forkserver(preload), initializer=_quiet_worker, initargs=(os.getpid(),))
+
+    def kill(self) -> None:
+        """End the workers at once, whatever they do; files are written whole or not at all, so nothing is half."""
+        for process in list((self._processes or {}).values()):
+            process.kill()
+        self.shutdown(wait=False, cancel_futures=True)
+
+
+def forkserver(preload: list[str]) -> "multiprocessing.context.ForkServerContext":
+    """The way processes are started: forked from one that is small, has no threads, and has imported ``preload``."""
     context = multiprocessing.get_context("forkserver")
     context.set_forkserver_preload(preload)
-    return ProcessPoolExecutor(workers, context, initializer=_quiet_worker, initargs=(os.getpid(),))
+    return context
 
 
 class Here(Executor):

@@ -84,7 +84,7 @@ class Control:
 class Adjustment(BaseModel, ABC):
     """Base of all adjustments. Subclasses set ``kind`` (a Literal with a default) and the class variables below."""
 
-    model_config = ConfigDict(extra="forbid", frozen=True)
+    model_config = ConfigDict(extra="forbid", frozen=True, allow_inf_nan=False)
     label: ClassVar[str]
     group: ClassVar[str]
     help: ClassVar[str]

@@ -32,7 +32,7 @@ def by_hue(values: list[float]) -> Float:
 
 
 class _Numbers(BaseModel):
-    model_config = ConfigDict(extra="forbid", frozen=True)
+    model_config = ConfigDict(extra="forbid", frozen=True, allow_inf_nan=False)
 
 
 def _fields() -> dict[str, Any]:

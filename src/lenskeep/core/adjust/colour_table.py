@@ -17,7 +17,10 @@ from lenskeep.core.engine.ops import Code, Op
 from lenskeep.core.types import Float
 
 MOST_TEXT = 2_500_000
-Triple = Annotated[tuple[float, float, float], Field()]
+FARTHEST = 1e6
+"""Entries and domain stay within this; what is beyond is no colour, and overflows in float32."""
+Entry = Annotated[float, Field(ge=-FARTHEST, le=FARTHEST)]
+Triple = tuple[Entry, Entry, Entry]
 
 
 class ColourTable(Adjustment):
@@ -33,12 +36,12 @@ class ColourTable(Adjustment):
     size: int = Field(default=0, ge=0, le=65536)
     low: Triple = (0.0, 0.0, 0.0)
     high: Triple = (1.0, 1.0, 1.0)
-    span: tuple[float, float] = (0.0, 1.0)
+    span: tuple[Entry, Entry] = (0.0, 1.0)
     data: str = extra("", "Table", "table", maxLength=MOST_TEXT)
 
     @model_validator(mode="after")
     def _whole(self) -> "ColourTable":
-        if self.data and _entries(self) is None:
+        if len(self.data) > MOST_TEXT or (self.data and _entries(self) is None):
             raise ValueError("the colour table is not whole; bring the .cube file in again")
         return self
 

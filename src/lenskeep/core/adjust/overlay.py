@@ -1,7 +1,6 @@
 """Overlay: an imported picture stretched over the frame, with its transparency; the step's blend mode says how."""
 
 import base64
-import binascii
 from typing import ClassVar, Literal
 
 import cv2
@@ -13,6 +12,7 @@ from lenskeep.core.adjust.sheets import levels_of
 from lenskeep.core.colour.spaces import SRGB_TO_REC2020
 from lenskeep.core.colour.transfer import DECODE8
 from lenskeep.core.engine.ops import Code, Op, Sheet
+from lenskeep.core.pictured import decoded
 
 LONGEST = 2048
 MOST_TEXT = 4_000_000
@@ -50,18 +50,12 @@ class Overlay(Adjustment):
 
 def _decoded(text: str) -> "np.ndarray | None":
     """(h, w, 4) uint8 blue, green, red, coverage; None when it can't be read."""
-    try:
-        data = np.frombuffer(base64.b64decode(text, validate=True), np.uint8)
-    except (binascii.Error, ValueError):
-        return None
-    pixels = cv2.imdecode(data, cv2.IMREAD_UNCHANGED) if data.size > 8 else None
-    if pixels is None or pixels.dtype != np.uint8:
+    pixels = decoded(text, cv2.IMREAD_UNCHANGED)
+    if pixels is None:
         return None
     if pixels.ndim == 2:
-        pixels = cv2.cvtColor(pixels, cv2.COLOR_GRAY2BGRA)
-    elif pixels.shape[2] == 3:
-        pixels = cv2.cvtColor(pixels, cv2.COLOR_BGR2BGRA)
-    return np.asarray(pixels, np.uint8)
+        return np.asarray(cv2.cvtColor(pixels, cv2.COLOR_GRAY2BGRA), np.uint8)
+    return pixels if pixels.shape[2] == 4 else np.asarray(cv2.cvtColor(pixels, cv2.COLOR_BGR2BGRA), np.uint8)
 
 
 def overlay_text(pixels: "np.ndarray") -> str:

@@ -59,7 +59,7 @@ class Region(BaseModel):
     ``snap`` and ``ceiling`` 0…1.
     """
 
-    model_config = ConfigDict(extra="forbid", frozen=True)
+    model_config = ConfigDict(extra="forbid", frozen=True, allow_inf_nan=False)
     parts: list[AnyPart] = Field(default=[], max_length=24)
     invert: bool = False
     grow: float = _share("Grow or shrink", -0.05, 0.05, 0.0)

@@ -91,7 +91,7 @@ class PartField:
 class Part(BaseModel, ABC):
     """Base of all parts. Subclasses set ``kind`` (a Literal with a default), ``label``, ``group`` and ``help``."""
 
-    model_config = ConfigDict(extra="forbid", frozen=True)
+    model_config = ConfigDict(extra="forbid", frozen=True, allow_inf_nan=False)
     label: ClassVar[str]
     group: ClassVar[str]
     help: ClassVar[str]

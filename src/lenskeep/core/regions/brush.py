@@ -19,7 +19,7 @@ class Stroke(BaseModel):
     Every dab along the path lays on ``flow`` of what is missing, and the stroke as a whole at most ``opacity``.
     """
 
-    model_config = ConfigDict(extra="forbid", frozen=True)
+    model_config = ConfigDict(extra="forbid", frozen=True, allow_inf_nan=False)
     points: list[tuple[Coordinate, Coordinate]] = Field(min_length=1, max_length=600)
     size: float = Field(default=0.08, gt=0, le=1)
     hardness: float = Field(default=0.3, ge=0, le=1)

@@ -1,13 +1,13 @@
 """Image: an imported grey picture as a mask, stretched to the frame."""
 
 import base64
-import binascii
 from typing import ClassVar, Literal
 
 import cv2
 import numpy as np
 from pydantic import Field, field_validator
 
+from lenskeep.core.pictured import decoded
 from lenskeep.core.regions.base import Found, Part
 from lenskeep.core.types import Alpha, Mask8
 
@@ -47,14 +47,7 @@ class ImagePart(Part):
 
 
 def _decoded(text: str) -> Mask8 | None:
-    try:
-        data = np.frombuffer(base64.b64decode(text, validate=True), np.uint8)
-    except (binascii.Error, ValueError):
-        return None
-    if data.size < 8 or data[:4].tobytes() != b"\x89PNG":
-        return None
-    picture = cv2.imdecode(data, cv2.IMREAD_GRAYSCALE)
-    return None if picture is None else np.asarray(picture, np.uint8)
+    return decoded(text, cv2.IMREAD_GRAYSCALE, ("PNG",))
 
 
 def image_text(picture: Mask8) -> str:

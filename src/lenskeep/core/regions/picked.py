@@ -14,7 +14,7 @@ from lenskeep.core.types import Alpha
 class Pick(BaseModel):
     """A click: on which frame, where (0…1), what lay there, and whether it adds or takes away."""
 
-    model_config = ConfigDict(extra="forbid", frozen=True)
+    model_config = ConfigDict(extra="forbid", frozen=True, allow_inf_nan=False)
     frame: str = Field(default="", max_length=80)
     x: float = Field(ge=0, le=1)
     y: float = Field(ge=0, le=1)

@@ -1,36 +1,54 @@
 """The recipe book: every recipe with its versions, where it is used, import and export."""
 
+from dataclasses import dataclass
 from typing import Annotated
 
 from fastapi import APIRouter, File, Form, HTTPException, Request, UploadFile
 from fastapi.responses import HTMLResponse, JSONResponse, RedirectResponse, Response
 
-from lenskeep.core.recipe import recipe_schema
+from lenskeep.core.problems import UserProblem
+from lenskeep.core.recipe import MOST_BYTES, Recipe, recipe_schema
 from lenskeep.core.tabled import colour_table, fits_a_table
 from lenskeep.files.cube import write_cube
-from lenskeep.files.recipes import RecipeProblem, recipe_from_json, recipe_to_json
+from lenskeep.files.recipes import recipe_to_json
 from lenskeep.store import recipes
 from lenskeep.store.recipes import RecipeVersion
-from lenskeep.studio import starters
+from lenskeep.studio import starters, untrusted
 from lenskeep.web.present import page
-from lenskeep.web.studio_of import InStudio, Studio
+from lenskeep.web.studio_of import Id, InStudio, Studio, received
 
 router = APIRouter()
-MOST_BYTES = 2_000_000
+
+
+@dataclass(frozen=True)
+class Entry:
+    """A recipe: its newest version, all of them, whether it can leave as a table, the shoots that use it."""
+
+    newest: RecipeVersion
+    tabled: bool
+    versions: list[RecipeVersion]
+    used: list[str]
+
+
+@dataclass(frozen=True)
+class Book:
+    entries: list[Entry]
+    starters: tuple[Recipe, ...]
 
 
 @router.get("/recipes", response_class=HTMLResponse)
 def book(request: Request, studio: InStudio) -> HTMLResponse:
+    db = studio.library.db
     entries = [
-        {
-            "newest": newest,
-            "tabled": fits_a_table(newest.recipe),
-            "versions": recipes.versions(studio.library.db, newest.recipe_id),
-            "used": recipes.shoots_using(studio.library.db, newest.recipe_id),
-        }
-        for newest in recipes.newest_versions(studio.library.db)
+        Entry(
+            newest,
+            not newest.unreadable and fits_a_table(newest.recipe),
+            recipes.versions(db, newest.recipe_id),
+            recipes.shoots_using(db, newest.recipe_id),
+        )
+        for newest in recipes.newest_versions(db)
     ]
-    return page(request, "book/book.html", {"entries": entries, "starters": starters.starters()})
+    return page(request, "book/book.html", Book(entries, starters.starters()))
 
 
 @router.get("/recipes/schema.json")
@@ -39,7 +57,7 @@ def schema() -> JSONResponse:
 
 
 @router.get("/recipes/versions/{version_id}.cube")
-def as_table(studio: InStudio, version_id: int) -> Response:
+def as_table(studio: InStudio, version_id: Id) -> Response:
     """A recipe of per-pixel adjustments as a .cube colour table; says why when it can't be one."""
     version = _version_or_404(studio, version_id)
     text = write_cube(colour_table(version.recipe), version.name)
@@ -47,7 +65,7 @@ def as_table(studio: InStudio, version_id: int) -> Response:
 
 
 @router.get("/recipes/versions/{version_id}.json")
-def export(studio: InStudio, version_id: int) -> Response:
+def export(studio: InStudio, version_id: Id) -> Response:
     version = _version_or_404(studio, version_id)
     return Response(recipe_to_json(version.recipe), media_type="application/json", headers=_named(version, "json"))
 
@@ -64,6 +82,16 @@ def _named(version: RecipeVersion, suffix: str) -> dict[str, str]:
     return {"content-disposition": f'attachment; filename="{safe}-v{version.version}.{suffix}"'}
 
 
+@router.post("/recipes/versions/{version_id}/remove")
+def remove(studio: InStudio, version_id: Id) -> Response:
+    """Remove a version that can't be read; others stay, since shoots and jobs may refer to them."""
+    if not _version_or_404(studio, version_id).unreadable:
+        raise UserProblem("Only versions that can't be read are removed here.")
+    if not recipes.remove_version(studio.library.db, version_id):
+        raise UserProblem("A shoot has this version as its look. Give the shoot another look first.")
+    return RedirectResponse("/recipes", 303)
+
+
 @router.post("/recipes/starters")
 def keep_starter(studio: InStudio, name: Annotated[str, Form()]) -> Response:
     """Put a ready starting point into the book, to be changed freely."""
@@ -73,12 +101,7 @@ def keep_starter(studio: InStudio, name: Annotated[str, Form()]) -> Response:
 
 @router.post("/recipes/import")
 def bring_in(studio: InStudio, file: Annotated[UploadFile, File()]) -> Response:
-    data = file.file.read(MOST_BYTES + 1)
-    if len(data) > MOST_BYTES:
-        raise RecipeProblem("This file is too large for a recipe.")
-    try:
-        text = data.decode("utf-8")
-    except UnicodeDecodeError as error:
-        raise RecipeProblem("This file is not text, so it is no recipe.") from error
-    recipes.save_recipe(studio.library.db, recipe_from_json(text, file.filename or "This file"))
+    with received(studio, file, MOST_BYTES) as path:
+        recipe = untrusted.recipe_of_upload(path, file.filename or "This file")
+    recipes.save_recipe(studio.library.db, recipe)
     return RedirectResponse("/recipes", 303)

@@ -1,58 +1,85 @@
 """Hand over: what leaves, in which form, with the proof that it was looked at."""
 
+from dataclasses import dataclass
 from typing import Annotated
+from urllib.parse import quote
 
 from fastapi import APIRouter, Form, HTTPException, Request
-from fastapi.responses import FileResponse, HTMLResponse, RedirectResponse, Response
+from fastapi.responses import FileResponse, HTMLResponse, RedirectResponse, Response, StreamingResponse
 
 from lenskeep.core.colour.spaces import OutputSpace
 from lenskeep.core.detect.find import DETECTOR
-from lenskeep.core.facts import DOUBTFUL_BELOW
-from lenskeep.store import frames, jobs, recipes, shoots
+from lenskeep.core.problems import UserProblem
+from lenskeep.files.archive import zip_bytes, zip_stream
+from lenskeep.store import frames, jobs, recipes
+from lenskeep.store.frames import FrameRow
+from lenskeep.store.jobs import Job
+from lenskeep.store.recipes import Look
+from lenskeep.store.shoots import Shoot
 from lenskeep.studio import deliver
+from lenskeep.studio.standing import Standing, standing_of
 from lenskeep.web.present import page
-from lenskeep.web.screens.wall import is_doubtful
-from lenskeep.web.studio_of import InStudio, Studio, shoot_or_404
+from lenskeep.web.studio_of import Id, InStudio, Studio, shoot_or_404
 
 router = APIRouter()
 
 
-def _deliveries(studio: Studio, shoot_id: int) -> dict[str, object]:
+@dataclass(frozen=True)
+class Deliveries:
+    """Hand-overs of a shoot, the newest first; (file, reason) of what failed, by job; what holds the queue up."""
+
+    shoot: Shoot
+    deliveries: list[Job]
+    failures: dict[int, list[tuple[str, str]]]
+    busy: bool
+    trouble: str
+
+
+@dataclass(frozen=True)
+class HandOver(Deliveries):
+    """The whole page. ``largest`` is the longest side of any frame."""
+
+    look: Look | None
+    standing: Standing
+    doubtful: list[FrameRow]
+    leaving: list[FrameRow]
+    largest: int
+
+
+def _deliveries(studio: Studio, shoot_id: int) -> Deliveries:
     db = studio.library.db
     past = [j for j in jobs.jobs(db, shoot_id) if j.kind == deliver.KIND]
-    return {
-        "shoot": shoot_or_404(studio, shoot_id),
-        "deliveries": past,
-        "failures": {j.id: jobs.failures(db, j.id) for j in past if j.failed},
-        "zips": {j.id: deliver.zip_of(studio.library, j) for j in past if j.state == "done"},
-        "busy": any(j.active for j in past),
-    }
+    failures = {j.id: jobs.failures(db, j.id) for j in past if j.failed}
+    busy = any(j.active for j in past)
+    return Deliveries(shoot_or_404(studio, shoot_id), past, failures, busy, studio.runner.trouble)
 
 
 @router.get("/shoots/{shoot_id}/hand-over", response_class=HTMLResponse)
-def show(request: Request, studio: InStudio, shoot_id: int) -> HTMLResponse:
-    db = studio.library.db
-    rows = frames.frames(db, shoot_id, DETECTOR)
-    context = {
-        **_deliveries(studio, shoot_id),
-        "look": recipes.look(db, shoot_id),
-        "tally": shoots.tally(db, shoot_id, DETECTOR, DOUBTFUL_BELOW),
-        "doubtful": [f for f in rows if is_doubtful(f)],
-        "leaving": [f for f in rows if f.facts is not None],
-        "largest": max((max(f.width, f.height) for f in rows), default=0),
-    }
-    return page(request, "hand_over/hand_over.html", context)
+def show(request: Request, studio: InStudio, shoot_id: Id) -> HTMLResponse:
+    past = _deliveries(studio, shoot_id)
+    rows = frames.frames(studio.library.db, shoot_id, DETECTOR)
+    look = recipes.look(studio.library.db, shoot_id)
+    standing = standing_of(rows, look)
+    view = HandOver(
+        **vars(past),
+        look=look,
+        standing=standing,
+        doubtful=[f for f in rows if f.id in standing.doubtful],
+        leaving=[f for f in rows if f.facts is not None],
+        largest=max((max(f.width, f.height) for f in rows), default=0),
+    )
+    return page(request, "hand_over/hand_over.html", view)
 
 
 @router.get("/shoots/{shoot_id}/deliveries", response_class=HTMLResponse)
-def deliveries(request: Request, studio: InStudio, shoot_id: int) -> HTMLResponse:
+def deliveries(request: Request, studio: InStudio, shoot_id: Id) -> HTMLResponse:
     return page(request, "hand_over/deliveries.html", _deliveries(studio, shoot_id))
 
 
 @router.post("/shoots/{shoot_id}/hand-over")
 def start(
     studio: InStudio,
-    shoot_id: int,
+    shoot_id: Id,
     quality: Annotated[int, Form(ge=40, le=100)] = 92,
     size: Annotated[str, Form()] = "full",
     long_side: Annotated[int, Form(ge=200, le=20000)] = 2048,
@@ -62,7 +89,7 @@ def start(
 ) -> Response:
     shoot_or_404(studio, shoot_id)
     if form == "folder" and not folder.strip():
-        raise ValueError("Say into which folder the files should go.")
+        raise UserProblem("Say into which folder the files should go.")
     options = deliver.DeliveryOptions(
         quality=quality,
         long_side=long_side if size == "limited" else None,
@@ -75,9 +102,17 @@ def start(
 
 
 @router.get("/deliveries/{job_id}.zip")
-def download(studio: InStudio, job_id: int) -> FileResponse:
+def download(studio: InStudio, job_id: Id) -> Response:
+    """A finished hand-over as a ZIP, packed while it is sent."""
     job = jobs.job(studio.library.db, job_id)
-    path = deliver.zip_of(studio.library, job) if job and job.kind == deliver.KIND else None
-    if path is None or not path.is_file():
-        raise HTTPException(404, "This hand-over is not ready, or its ZIP was removed.")
-    return FileResponse(path, filename=path.name, media_type="application/zip")
+    if job is None or job.kind != deliver.KIND or job.state != "done" or job.options.get("folder"):
+        raise HTTPException(404, "This hand-over is not ready, or its files were removed.")
+    old = deliver.old_zip(studio.library, job)
+    if old is not None:
+        return FileResponse(old, filename=old.name, media_type="application/zip")
+    files, name = deliver.packed(studio.library, job), deliver.zip_name(job)
+    headers = {"content-disposition": f"attachment; filename*=UTF-8''{quote(name)}"}
+    length = zip_bytes(files)
+    if length is not None:
+        headers["content-length"] = str(length)
+    return StreamingResponse(zip_stream(files), headers=headers, media_type="application/zip")

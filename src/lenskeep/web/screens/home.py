@@ -1,6 +1,6 @@
 """Shoots: every shoot with its covers and where it stands; bringing in new ones."""
 
-import tempfile
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Annotated
 
@@ -8,65 +8,91 @@ from fastapi import APIRouter, File, Form, Request, UploadFile
 from fastapi.responses import HTMLResponse, JSONResponse, RedirectResponse, Response
 
 from lenskeep.core.detect.find import DETECTOR
-from lenskeep.core.facts import DOUBTFUL_BELOW
 from lenskeep.files.photo import FORMATS
 from lenskeep.files.raw import SUFFIXES
 from lenskeep.store import frames, jobs, recipes, shoots
-from lenskeep.studio import bring_in, finding
+from lenskeep.store.frames import FrameRow
+from lenskeep.store.jobs import Job
+from lenskeep.store.recipes import Look
+from lenskeep.store.shoots import Shoot
+from lenskeep.studio import bring_in, finding, removing
+from lenskeep.studio.standing import Standing, standing_of
 from lenskeep.web.present import page
-from lenskeep.web.studio_of import InStudio, Studio, shoot_or_404
+from lenskeep.web.studio_of import Id, InStudio, Studio, received, shoot_or_404
 
 router = APIRouter()
 COVERS = 7
 ACCEPTED = [".jpg", ".jpeg", *FORMATS.values(), ".tiff", ".heif", ".hif", ".zip", *sorted(SUFFIXES)]
-_CHUNK = 1 << 20
 
 
-def _cards(studio: Studio) -> list[dict[str, object]]:
+@dataclass(frozen=True)
+class Card:
+    """One shoot in the list. ``first`` is when its first frame was taken, ``busy`` what is under way for it."""
+
+    shoot: Shoot
+    covers: list[FrameRow]
+    standing: Standing
+    look: Look | None
+    first: str | None
+    busy: Job | None
+    delivered: bool
+
+
+@dataclass(frozen=True)
+class Cards:
+    cards: list[Card]
+    busy: bool
+
+
+@dataclass(frozen=True)
+class Home(Cards):
+    """The whole page; ``accepted`` are the endings that the file dialog offers."""
+
+    accepted: str
+
+
+def _card(studio: Studio, shoot: Shoot) -> Card:
     db = studio.library.db
-    out = []
-    for shoot in shoots.shoots(db):
-        rows = frames.frames(db, shoot.id, DETECTOR)
-        ready = [f for f in rows if f.facts is not None]
-        step = max(1, len(ready) // COVERS)
-        delivered = any(j.kind == "export" and j.state == "done" for j in jobs.jobs(db, shoot.id))
-        out.append(
-            {
-                "shoot": shoot,
-                "covers": ready[::step][:COVERS],
-                "tally": shoots.tally(db, shoot.id, DETECTOR, DOUBTFUL_BELOW),
-                "look": recipes.look(db, shoot.id),
-                "first": rows[0].taken_at if rows else None,
-                "busy": jobs.active_job(db, shoot.id),
-                "delivered": delivered,
-            }
-        )
-    return out
+    rows = frames.frames(db, shoot.id, DETECTOR)
+    ready = [f for f in rows if f.facts is not None]
+    look = recipes.look(db, shoot.id)
+    return Card(
+        shoot=shoot,
+        covers=ready[:: max(1, len(ready) // COVERS)][:COVERS],
+        standing=standing_of(rows, look),
+        look=look,
+        first=rows[0].taken_at if rows else None,
+        busy=jobs.active_job(db, shoot.id),
+        delivered=any(j.kind == "export" and j.state == "done" for j in jobs.jobs(db, shoot.id)),
+    )
+
+
+def _cards(studio: Studio) -> Cards:
+    cards = [_card(studio, shoot) for shoot in shoots.shoots(studio.library.db)]
+    return Cards(cards, any(card.busy for card in cards))
 
 
 @router.get("/", response_class=HTMLResponse)
 def home(request: Request, studio: InStudio) -> HTMLResponse:
-    return page(request, "home/home.html", {**_listed(studio), "accepted": ",".join(ACCEPTED)})
+    return page(request, "home/home.html", Home(**vars(_cards(studio)), accepted=",".join(ACCEPTED)))
 
 
 @router.get("/cards", response_class=HTMLResponse)
 def cards(request: Request, studio: InStudio) -> HTMLResponse:
     """The list of shoots alone, for the page to renew while something is under way."""
-    return page(request, "home/cards.html", _listed(studio))
-
-
-def _listed(studio: Studio) -> dict[str, object]:
-    listed = _cards(studio)
-    return {"cards": listed, "busy": any(card["busy"] for card in listed)}
+    return page(request, "home/cards.html", _cards(studio))
 
 
 @router.get("/shoots.json")
 def shoots_json(studio: InStudio) -> JSONResponse:
-    data = []
-    for card in _cards(studio):
-        shoot, tally = card["shoot"], card["tally"]
-        assert isinstance(shoot, shoots.Shoot) and isinstance(tally, shoots.Tally)
-        data.append({"id": shoot.id, "name": shoot.name, **tally.__dict__, "delivered": card["delivered"]})
+    data = [
+        {
+            "id": card.shoot.id, "name": card.shoot.name, "frames": card.standing.frames, "found": card.standing.found,
+            "failed": card.standing.failed, "doubtful": len(card.standing.doubtful),
+            "finished": card.standing.finished, "delivered": card.delivered,
+        }
+        for card in _cards(studio).cards
+    ]  # fmt: skip
     return JSONResponse(data)
 
 
@@ -78,20 +104,17 @@ def create(studio: InStudio, name: Annotated[str, Form()]) -> JSONResponse:
 
 
 @router.post("/shoots/{shoot_id}/files")
-def receive(studio: InStudio, shoot_id: int, file: Annotated[UploadFile, File()]) -> JSONResponse:
+def receive(studio: InStudio, shoot_id: Id, file: Annotated[UploadFile, File()]) -> JSONResponse:
     """Take one file, a photograph or a ZIP."""
     shoot_or_404(studio, shoot_id)
-    name = Path((file.filename or "unnamed").replace("\\", "/")).name or "unnamed"
-    with tempfile.NamedTemporaryFile(dir=studio.library.incoming(), suffix=Path(name).suffix[:8]) as scratch:
-        while chunk := file.file.read(_CHUNK):
-            scratch.write(chunk)
-        scratch.flush()
-        received = bring_in.receive(studio.library, shoot_id, Path(scratch.name), name)
-    return JSONResponse({"added": len(received.frame_ids), "known": received.known, "refused": received.refused})
+    name = Path((file.filename or "unnamed").replace("\\", "/").replace("\0", "")).name or "unnamed"
+    with received(studio, file) as path:
+        taken = bring_in.receive(studio.library, shoot_id, path, name)
+    return JSONResponse({"added": len(taken.frame_ids), "known": taken.known, "refused": taken.refused})
 
 
 @router.post("/shoots/{shoot_id}/find")
-def find(studio: InStudio, shoot_id: int) -> JSONResponse:
+def find(studio: InStudio, shoot_id: Id) -> JSONResponse:
     """Start finding masks on what came in."""
     shoot_or_404(studio, shoot_id)
     job = finding.queue_finding(studio.library, shoot_id)
@@ -100,19 +123,16 @@ def find(studio: InStudio, shoot_id: int) -> JSONResponse:
 
 
 @router.post("/shoots/{shoot_id}/rename")
-def rename(studio: InStudio, shoot_id: int, name: Annotated[str, Form()]) -> Response:
+def rename(studio: InStudio, shoot_id: Id, name: Annotated[str, Form()]) -> Response:
     shoot_or_404(studio, shoot_id)
-    name = " ".join(name.split())
-    if not 1 <= len(name) <= 120:
-        raise ValueError("Give the shoot a name of 1 to 120 characters.")
-    shoots.rename_shoot(studio.library.db, shoot_id, name)
+    shoots.rename_shoot(studio.library.db, shoot_id, bring_in.checked_shoot_name(name))
     return RedirectResponse(f"/shoots/{shoot_id}", 303)
 
 
 @router.post("/shoots/{shoot_id}/remove")
-def remove(studio: InStudio, shoot_id: int) -> Response:
+def remove(studio: InStudio, shoot_id: Id) -> Response:
+    """Remove a shoot with all that only it needs."""
     shoot_or_404(studio, shoot_id)
-    for job in jobs.jobs(studio.library.db, shoot_id):
-        jobs.cancel(studio.library.db, job.id)
-    shoots.remove_shoot(studio.library.db, shoot_id)
+    removing.remove_shoot(studio.library, shoot_id)
+    studio.runner.wake()
     return RedirectResponse("/", 303)

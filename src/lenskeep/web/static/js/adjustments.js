@@ -1,7 +1,7 @@
 // The editors of adjustments that are no sliders: the searchable list, bands, files, and colours taken from a picture.
 import { send, toast } from "./api.js";
 
-export function watchAdjustments(lanes, { base, renew, live, set, pictures, overlay, settled }) {
+export function watchAdjustments(lanes, { base, renew, versions, live, set, pictures, overlay, settled }) {
   const bandTab = {};
   let picking = null; // the path of the colour that the next click on a picture gives
 
@@ -97,6 +97,7 @@ export function watchAdjustments(lanes, { base, renew, live, set, pictures, over
     form.set("step", field.closest(".lane").dataset.step);
     form.set("index", field.dataset.index);
     form.set("kind", field.dataset.file);
+    form.set("on", versions.on());
     form.set("file", field.files[0]);
     try {
       renew(await (await send(`${base}/file`, form)).text());

@@ -21,6 +21,6 @@ export async function send(url, body) {
   } catch {
     throw new Error("Lens Keep does not answer. Is it still running?");
   }
-  if (!response.ok) throw new Error((await response.text()) || "This did not work.");
+  if (!response.ok) throw Object.assign(new Error((await response.text()) || "This did not work."), { status: response.status });
   return response;
 }

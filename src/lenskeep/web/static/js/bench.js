@@ -11,6 +11,7 @@ import { makeStageEdge } from "./stage-edge.js";
 import { watchControls } from "./sliders.js";
 import { clearContours, drawContours } from "./svg.js";
 import { makeTools } from "./tools.js";
+import { makeVersions } from "./versions.js";
 
 const bench = document.getElementById("bench");
 const at = (id) => document.getElementById(id);
@@ -220,7 +221,8 @@ function start() {
 
   async function sendSet(values, did) {
     try {
-      const now = await (await send(`${base}/set`, { values, did: did || "a change" })).json();
+      const now = await (await send(`${base}/set`, { values, did: did || "a change", on: versions.on() })).json();
+      versions.now(now.state);
       for (const path of Object.keys(values)) if (state.values[path] === values[path]) delete state.values[path];
       at("undo").disabled = !now.undo;
       at("undo-words").textContent = now.undo ?? "";
@@ -231,10 +233,12 @@ function start() {
         lane.querySelectorAll("[data-sentence]").forEach((each) => { each.textContent = where; });
         lane.querySelector("[data-does]").textContent = what;
       }
+      if (now.late) versions.renew(true);
     } catch (error) {
       for (const path of Object.keys(values)) delete state.values[path];
       toast(error.message);
       render();
+      if (error.status === 409) versions.renew();
     }
     for (const [path, value] of Object.entries(values)) {
       const lane = document.getElementById(`lane-${path.split("/")[1]}`);
@@ -250,11 +254,12 @@ function start() {
   async function edit(op, values) {
     await lastSet;
     const form = new FormData();
-    for (const [name, value] of Object.entries({ op, ...values })) form.set(name, value);
+    for (const [name, value] of Object.entries({ op, on: versions.on(), ...values })) form.set(name, value);
     try {
       renew(await (await send(`${base}/edit`, form)).text());
     } catch (error) {
       toast(error.message);
+      if (error.status === 409) versions.renew();
     }
   }
   function renew(html) {
@@ -262,8 +267,10 @@ function start() {
     at("lanes").innerHTML = html;
     window.htmx.process(at("lanes"));
     at("lanes").scrollTop = scrolled;
+    versions.read();
     renewed();
   }
+  const versions = makeVersions({ base, renew, settled: () => lastSet, busy: () => Object.keys(state.values).length > 0 });
   const tools = makeTools({ overlay, height, facts, base, lanes: at("lanes"), frame: () => key.frame, edit, renew, write: writePart, partValues });
   const curves = makeCurves(at("lanes"), { live, set });
   const measures = makeMeasures(at("measures"), {
@@ -272,7 +279,7 @@ function start() {
     asked: () => ({ frame: key.frame, step: opened()?.dataset.step ?? null, values: state.values }),
     found: ({ region, histogram }) => curves.bins((region ?? histogram).light),
   });
-  const adjustments = watchAdjustments(at("lanes"), { base, renew, live, set, pictures: all, overlay, settled: () => lastSet });
+  const adjustments = watchAdjustments(at("lanes"), { base, renew, versions, live, set, pictures: all, overlay, settled: () => lastSet });
   const regions = watchRegions(at("lanes"), { facts, edit, write: writePart, partValues });
 
   // --- lanes open one at a time
@@ -303,6 +310,7 @@ function start() {
   document.addEventListener("htmx:after:swap", (event) => {
     if (!event.target.closest?.("#lanes") && !at("lanes").contains(event.target) && event.target !== document.body) return;
     const added = at("lanes-head").dataset.added;
+    versions.read();
     renewed();
     if (added) opened()?.scrollIntoView({ block: "nearest" });
   });
@@ -340,8 +348,11 @@ function start() {
       if (!p.original) await p.show("original", await send(`${base}/picture`, { frame: p.frame, side: p.side, view: "original" }));
     }));
   }
+  let held = 0;
   async function hold(on) {
+    const mine = (held += 1);
     if (on) await originals();
+    if (mine !== held) return; // let go before the original was there
     all.forEach((p) => { p.held = on; p.paint(); });
     overlay.toggleAttribute("hidden", on);
     at("which").hidden = !on;
@@ -377,6 +388,7 @@ function start() {
   at("save-open").addEventListener("click", () => {
     const dialog = at("save-dialog");
     dialog.replaceChildren(at("save-form").content.cloneNode(true));
+    dialog.querySelector('[name="on"]').value = versions.on();
     dialog.querySelector("[data-close]").addEventListener("click", () => dialog.close());
     dialog.showModal();
   });

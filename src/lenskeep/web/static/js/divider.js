@@ -26,14 +26,21 @@ export function makeDivider(split, box, moved) {
   return { show(on) { split.hidden = !on; if (on) put(place); }, get place() { return place; } };
 }
 
-// Space held down, outside of fields and buttons.
+// Space held down, outside of fields and buttons. ``up`` is called for every ``down``, however quick the tap.
 export function whileSpace(down, up) {
   const field = (event) => event.target.closest?.("input, select, textarea, button, summary, dialog");
+  let held = false;
+  const release = () => {
+    if (held) up();
+    held = false;
+  };
   document.addEventListener("keydown", (event) => {
     if (event.code !== "Space" || field(event)) return;
     event.preventDefault();
-    if (!event.repeat) down();
+    if (event.repeat || held) return;
+    held = true;
+    down();
   });
-  document.addEventListener("keyup", (event) => { if (event.code === "Space" && !field(event)) up(); });
-  window.addEventListener("blur", up);
+  document.addEventListener("keyup", (event) => { if (event.code === "Space") release(); });
+  window.addEventListener("blur", release);
 }

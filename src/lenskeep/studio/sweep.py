@@ -1,0 +1,140 @@
+"""Sweeping: what kills have left behind, and files that nothing in the library refers to any more.
+
+Only for whoever alone runs this library's jobs. What is young is spared, since somebody may be about to write it down.
+"""
+
+import fcntl
+import shutil
+import time
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+from lenskeep.files.written import DRAFTS
+from lenskeep.store import jobs, references
+from lenskeep.studio import deliver
+from lenskeep.studio.library import Library
+
+KIND = "sweep"
+YOUNG_SECONDS = 900.0
+
+
+@dataclass
+class Swept:
+    """How much was taken away."""
+
+    files: int = 0
+    bytes: int = 0
+
+    def take(self, path: Path) -> None:
+        """Remove a file, or a folder with all that is in it."""
+        for each in sorted(path.rglob("*")) if path.is_dir() else [path]:
+            if each.is_file():
+                self.files, self.bytes = self.files + 1, self.bytes + each.stat().st_size
+        if path.is_dir():
+            shutil.rmtree(path, ignore_errors=True)
+        else:
+            path.unlink(missing_ok=True)
+
+    def words(self) -> str:
+        """What was done, for a job's message."""
+        if not self.files:
+            return "Nothing was left over."
+        return f"{self.files:,} files that nothing needs any more were removed: {self.bytes / 1e6:,.1f} MB."
+
+
+def sweep_drafts(library: Library) -> None:
+    """Remove the drafts and half-received files that a kill left behind."""
+    for folder in ("computed", "results", "deliveries", "originals"):
+        for draft in (library.home / folder).rglob(DRAFTS):
+            draft.unlink(missing_ok=True)
+    for job in jobs.jobs(library.db, limit=1000):
+        if job.kind == deliver.KIND and job.active and job.options.get("folder"):
+            for draft in Path(str(job.options["folder"])).glob(DRAFTS):
+                if len(draft.name) == 38:  # ours: a dot, 32 digits, .part
+                    draft.unlink(missing_ok=True)
+    sweep_incoming(library)
+
+
+def sweep_incoming(library: Library) -> None:
+    """Remove what was on its way in when its program ended. Folders in use are locked, and stay."""
+    for folder in _children(library.home / "incoming"):
+        if not folder.is_dir():
+            folder.unlink(missing_ok=True)
+            continue
+        try:
+            with (folder / ".lock").open("w") as handle:
+                fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
+                shutil.rmtree(folder, ignore_errors=True)
+        except OSError:
+            continue  # in use, or just gone
+
+
+def sweep_unused(library: Library, now: float | None = None) -> Swept:
+    """Remove originals, computed files, results and hand-overs that no row refers to."""
+    swept, old = Swept(), (time.time() if now is None else now) - YOUNG_SECONDS
+    for path in _two_deep(library.home / "originals"):
+        with library.placing(alone=True):  # nobody is between finding it there and writing it down
+            if path.is_file() and not references.original(library.db, path.name[:64]):
+                swept.take(path)
+    for path in _two_deep(library.home / "computed"):
+        if path.is_dir() and _older(path, old) and not references.original(library.db, path.name[:64]):
+            swept.take(path)
+    for path in _two_deep(library.home / "results"):
+        if _older(path, old) and not references.result(library.db, path.name.split(".")[0]):
+            swept.take(path)
+    for path in _children(library.home / "deliveries"):
+        if path.name.isdigit() and not references.job(library.db, int(path.name)):
+            swept.take(path)
+    return swept
+
+
+def queue_sweep(library: Library) -> None:
+    """Sweep when the jobs before it are done; once is enough."""
+    with library.db.writing():
+        waiting = any(j.kind == KIND and j.state == "queued" for j in jobs.jobs(library.db))
+        if not waiting:
+            jobs.add_job(library.db, KIND, None, [])
+
+
+def _children(folder: Path) -> Iterator[Path]:
+    yield from sorted(folder.iterdir()) if folder.is_dir() else ()
+
+
+def _two_deep(folder: Path) -> Iterator[Path]:
+    for inner in _children(folder):
+        if inner.is_dir():
+            yield from _children(inner)
+
+
+def _older(path: Path, moment: float) -> bool:
+    try:
+        return path.stat().st_mtime < moment
+    except FileNotFoundError:
+        return False
+
+
+def _nothing(_: Any) -> None:
+    """There are no items."""
+
+
+class Sweeping:
+    """Handler of "sweep" jobs, which have no items."""
+
+    run: Callable[[Any], Any] = staticmethod(_nothing)
+
+    def __init__(self, library: Library) -> None:
+        self.library = library
+
+    def prepare(self, job: jobs.Job, item: jobs.Item) -> None:
+        return None
+
+    def record(self, job: jobs.Job, item: jobs.Item, result: Any) -> None:
+        """There are no items."""
+
+    def failed(self, job: jobs.Job, item: jobs.Item, message: str) -> None:
+        """There are no items."""
+
+    def finish(self, job: jobs.Job) -> str:
+        return sweep_unused(self.library).words()

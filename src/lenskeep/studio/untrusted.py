@@ -1,0 +1,113 @@
+"""Files that nobody has looked at yet, decoded in a process that may die: a photograph, a picture to lay over, a mask,
+a table, a recipe. Whatever is in them becomes an answer or a problem in words.
+"""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from functools import lru_cache
+from pathlib import Path
+from typing import Any, TypeVar
+
+from lenskeep.core.problems import UserProblem
+from lenskeep.core.recipe import Recipe
+from lenskeep.core.regions.image import image_text
+from lenskeep.files.cube import read_cube
+from lenskeep.files.masks import mask_of_upload
+from lenskeep.files.photo import FORMATS, Base, read_photo
+from lenskeep.files.problems import PhotoProblem
+from lenskeep.files.recipes import recipe_from_bytes
+from lenskeep.files.written import sum_of
+from lenskeep.store.frames import content_of
+from lenskeep.studio.library import Library
+from lenskeep.studio.overlays import overlay_of_upload
+from lenskeep.studio.tasks import write_thumb
+from lenskeep.work.apart import Apart, Lost, wait_seconds
+from lenskeep.work.defects import defect
+
+PRELOAD = ["lenskeep.studio.tasks", "lenskeep.studio.untrusted"]
+T = TypeVar("T")
+
+
+@dataclass(frozen=True)
+class Examined:
+    """A photograph that was read whole, to the last pixel."""
+
+    sha256: str
+    suffix: str
+    size: int
+    width: int
+    height: int
+    taken_at: str | None
+    base: Base
+
+
+@lru_cache(maxsize=1)
+def apart() -> Apart:
+    """The helper processes of this program."""
+    return Apart(PRELOAD)
+
+
+def examined(library: Library, path: Path, name: str, base: Base) -> Examined:
+    """Read a photograph to the last pixel, so that a truncated one is found now, and write its small picture.
+
+    Raises PhotoProblem.
+    """
+    return _careful(name, path.stat().st_size, _examine, path, name, base, Library(library.home))
+
+
+def table_fields(path: Path, name: str) -> dict[str, Any]:
+    """Of a .cube file for a colour table, which works in full at once. Raises UserProblem."""
+    return _careful(name, path.stat().st_size, _table, path, name)
+
+
+def overlay_fields(path: Path, name: str) -> dict[str, Any]:
+    """Of a PNG or JPEG to lay over; half covering at first. Raises UserProblem."""
+    return _careful(name, path.stat().st_size, _overlay, path, name)
+
+
+def mask_png(path: Path, name: str) -> str:
+    """Of a grey PNG, as an image part keeps it. Raises UserProblem."""
+    return _careful(name, path.stat().st_size, _mask, path, name)
+
+
+def recipe_of_upload(path: Path, name: str) -> Recipe:
+    """Of a recipe file. Raises UserProblem."""
+    return _careful(name, path.stat().st_size, _recipe, path, name)
+
+
+def _careful(name: str, size: int, run: Callable[..., T], *args: Any) -> T:
+    try:
+        return apart().call(run, *args, seconds=wait_seconds(size))
+    except (UserProblem, OSError):
+        raise
+    except Lost as lost:
+        how = "takes too long to read" if lost.slow else "can't be read: the decoder breaks down on it"
+        raise PhotoProblem(f"{name} {how}. It is damaged or made in an unusual way; export it anew.") from lost
+    except MemoryError as error:
+        raise PhotoProblem(f"{name} needs more memory than there is. Export it smaller.") from error
+    except Exception as error:
+        raise PhotoProblem(f"{name} is damaged and can't be read ({defect(name, error)}). Export it anew.") from error
+
+
+def _examine(path: Path, name: str, base: Base, library: Library) -> Examined:
+    photo = read_photo(path, name, base)
+    sha256, suffix = sum_of(path), FORMATS.get(photo.format) or Path(name).suffix.lower()[:8]
+    write_thumb(library.computed(content_of(sha256, photo.base)), photo)
+    taken = photo.taken.isoformat() if photo.taken else None
+    return Examined(sha256, suffix, path.stat().st_size, photo.width, photo.height, taken, photo.base)
+
+
+def _table(path: Path, name: str) -> dict[str, Any]:
+    return read_cube(path.read_bytes().decode("utf-8", "replace"), name).fields(name) | {"share": 100.0}
+
+
+def _overlay(path: Path, name: str) -> dict[str, Any]:
+    return overlay_of_upload(path.read_bytes(), name)
+
+
+def _mask(path: Path, name: str) -> str:
+    return image_text(mask_of_upload(path.read_bytes(), name))
+
+
+def _recipe(path: Path, name: str) -> Recipe:
+    return recipe_from_bytes(path.read_bytes(), name)

@@ -1,0 +1,31 @@
+"""Running the application: on this machine only, and ended within moments when that is asked for."""
+
+from types import FrameType
+
+import uvicorn
+
+from lenskeep.studio.library import Library
+from lenskeep.web.app import create_app
+
+HELD_OPEN_SECONDS = 1
+"""How long a stop waits for requests that are still under way, such as an upload that somebody holds open."""
+
+
+class _Server(uvicorn.Server):
+    def handle_exit(self, sig: int, frame: FrameType | None) -> None:
+        """The queue begins to stop at once, not only when the last request has ended."""
+        self.config.app.state.studio.runner.begin_stop()  # type: ignore[union-attr]
+        super().handle_exit(sig, frame)
+
+
+def serve(library: Library, port: int) -> None:
+    """Serve until the process is told to end. Raises LibraryProblem when the library can't be opened."""
+    config = uvicorn.Config(
+        create_app(library),
+        host="127.0.0.1",
+        port=port,
+        log_level="warning",
+        server_header=False,
+        timeout_graceful_shutdown=HELD_OPEN_SECONDS,
+    )
+    _Server(config).run()
