@@ -2,13 +2,18 @@
 
 import io
 import zipfile
+import zlib
+from datetime import datetime
 
 import pytest
+from stream_zip import ZipIntegrityError
 
-from lenskeep.files.archive import pack, unpack_photos
+from lenskeep.files.archive import Packed, unpack_photos, zip_bytes, zip_stream
 from lenskeep.files.problems import ArchiveProblem
 from lenskeep.files.written import written_whole
 from tests.conftest import write_photo
+
+AT = datetime(2026, 9, 12, 18, 0)
 
 
 def zipped(path, entries, method=zipfile.ZIP_DEFLATED):
@@ -60,9 +65,32 @@ def test_no_zip_at_all(tmp_path):
 
 def test_what_is_packed_comes_out_the_same(tmp_path):
     photo = write_photo(tmp_path / "a.jpg")
-    pack([("given.jpg", photo)], tmp_path / "out.zip")
-    with zipfile.ZipFile(io.BytesIO((tmp_path / "out.zip").read_bytes())) as bundle:
-        assert bundle.namelist() == ["given.jpg"] and bundle.read("given.jpg") == photo.read_bytes()
+    data = photo.read_bytes()
+    files = [Packed(name, photo, len(data), zlib.crc32(data), AT) for name in ("given.jpg", "Brücke – 橋.jpg")]
+    out = b"".join(zip_stream(files))
+    assert len(out) == zip_bytes(files), "a download can tell how far it is"
+    with zipfile.ZipFile(io.BytesIO(out)) as bundle:
+        assert bundle.namelist() == [f.name for f in files] and bundle.testzip() is None
+        assert all(bundle.read(f.name) == data for f in files)
+
+
+def test_a_file_that_is_not_what_was_written_down_is_never_packed(tmp_path):
+    photo = write_photo(tmp_path / "a.jpg")
+    files = [Packed("a.jpg", photo, photo.stat().st_size, zlib.crc32(photo.read_bytes()), AT)]
+    photo.write_bytes(photo.read_bytes()[:-5])
+    with pytest.raises(ZipIntegrityError):
+        b"".join(zip_stream(files))
+
+
+def test_more_than_four_gigabytes_become_a_wide_zip(tmp_path):
+    """Sparse on the disk, and read only as far as is looked at."""
+    big = tmp_path / "big.jpg"
+    with big.open("wb") as sink:
+        sink.truncate(4_400_000_000)
+    files = [Packed("big.jpg", big, big.stat().st_size, 0, AT)]
+    assert zip_bytes(files) is None
+    first = next(zip_stream(files))
+    assert first[:4] == b"PK\x03\x04" and int.from_bytes(first[4:6], "little") == 45
 
 
 def test_a_failed_write_leaves_the_old_file_and_no_draft(tmp_path):

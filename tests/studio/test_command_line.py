@@ -70,7 +70,8 @@ def test_detect_and_render_plain_files(run, recipe_file, tmp_path):
     assert rendered.size == size and rendered.info["icc_profile"]
     assert np.abs(np.asarray(rendered, float) - np.asarray(Image.open(photo), float)).mean() > 4
     (tmp_path / "bad.jpg").write_text("words")
-    assert "not a JPEG" in run("render", tmp_path / "bad.jpg", "--recipe", recipe_file, "--out", tmp_path, code=1)
+    said = run("render", tmp_path / "bad.jpg", "--recipe", recipe_file, "--out", tmp_path / "out", code=1)
+    assert "not a JPEG" in said
 
 
 def test_the_schema_accepts_our_files_and_refuses_others(run, recipe_file):

@@ -6,9 +6,11 @@ import io
 import pytest
 
 from lenskeep.core.detect.find import DETECTOR
+from lenskeep.core.problems import UserProblem
 from lenskeep.core.recipe import StepOverride
 from lenskeep.store import frames, jobs, recipes
 from lenskeep.studio import bring_in, deliver, looks
+from lenskeep.studio.delivery_sheet import SHEET
 from lenskeep.studio.engine_room import make_runner
 from tests.conftest import look_recipe, ready_shoot
 
@@ -26,15 +28,25 @@ def run(library):
     assert make_runner(library, 0).run_until_idle()
 
 
+def cells_of(library, job_id):
+    """The rows of a ZIP's sheet."""
+    job = jobs.job(library.db, job_id)
+    path = next(f.path for f in deliver.packed(library, job) if f.name == SHEET)
+    return list(csv.DictReader(io.StringIO(path.read_text("utf-8-sig"))))
+
+
 def test_no_cell_is_taken_for_a_formula(library, shoot):
-    recipes.save_recipe(library.db, look_recipe("=cmd|' /C calc'!A0"))
-    [version] = recipes.newest_versions(library.db)
+    version = recipes.save_recipe(library.db, look_recipe("=cmd|' /C calc'!A0"))
     looks.give_look(library, shoot, version.id, 1.0)
-    row = rows(library, shoot)[0]
-    named = type(row)(**{**row.__dict__, "file_name": "+IMG.jpg"})
-    text = deliver.sheet([named], recipes.look(library.db, shoot), {named.id: "IMG.jpg"})
-    [cells] = csv.DictReader(io.StringIO(text))
-    assert cells["recipe"].startswith("'=") and cells["original"] == "'+IMG.jpg"
+    with library.db.writing() as write:
+        write.execute("UPDATE frames SET file_name = '+-=IMG.jpg' WHERE id = ?", (rows(library, shoot)[0].id,))
+        write.execute("UPDATE frames SET file_name = '@SUM(A1).jpg' WHERE id = ?", (rows(library, shoot)[1].id,))
+    job_id = deliver.queue_delivery(library, shoot, deliver.DeliveryOptions())
+    run(library)
+    cells = cells_of(library, job_id)
+    assert {c["original"] for c in cells} == {"'+-=IMG.jpg", "'@SUM(A1).jpg", "IMG_002.jpg"}
+    assert all(c["recipe"].startswith("'=") for c in cells)
+    assert not any(text[:1] in "=+-@" for c in cells for text in c.values() if text)
 
 
 def test_the_sheet_says_what_one_frame_changed(library, shoot):
@@ -44,9 +56,9 @@ def test_the_sheet_says_what_one_frame_changed(library, shoot):
     first = rows(library, shoot)[0]
     looks.change_frame(library, first.id, step_id="sky", step=StepOverride(enabled=False))
     looks.change_frame(library, first.id, step_id="subject", step=StepOverride(strength=1.5))
-    names = {f.id: f.file_name for f in rows(library, shoot)}
-    text = deliver.sheet(rows(library, shoot), recipes.look(library.db, shoot), names)
-    cells = list(csv.DictReader(io.StringIO(text)))
+    job_id = deliver.queue_delivery(library, shoot, deliver.DeliveryOptions())
+    run(library)
+    cells = cells_of(library, job_id)
     assert cells[0]["steps changed"] == "sky off; subject at 1.5" and cells[1]["steps changed"] == ""
     assert cells[0]["look strength"] == "0.75" and cells[0]["taken"].startswith("2026-09-12T18:00")
 
@@ -60,10 +72,10 @@ def test_an_altered_original_fails_alone_and_the_rest_leaves(library, shoot, tmp
     job_id = deliver.queue_delivery(library, shoot, options)
     run(library)
     job = jobs.job(library.db, job_id)
-    assert (job.state, job.done, job.failed) == ("done", 2, 1) and job.message.startswith("2 files")
+    assert (job.state, job.done, job.failed) == ("done", 2, 1) and job.message.startswith("2 of 3 files")
     [(name, reason)] = jobs.failures(library.db, job_id)
     assert name == second.file_name and "changed since it came in" in reason
-    listed = (tmp_path / "out" / deliver.SHEET).read_text("utf-8-sig")
+    listed = (tmp_path / "out" / SHEET).read_text("utf-8-sig")
     assert second.file_name not in listed and len(listed.splitlines()) == 3
 
 
@@ -71,12 +83,12 @@ def test_an_altered_original_fails_alone_and_the_rest_leaves(library, shoot, tmp
 def test_a_folder_that_cannot_be_one_is_refused_before_anything_runs(library, shoot, tmp_path, folder):
     (tmp_path / "file").write_text("in the way")
     target = str(tmp_path / "file") if folder == "FILE" else folder
-    with pytest.raises(ValueError, match="folder"):
+    with pytest.raises(UserProblem, match="folder"):
         deliver.queue_delivery(library, shoot, deliver.DeliveryOptions(folder=target))
     assert jobs.jobs(library.db, shoot) == []
 
 
 def test_a_shoot_without_masks_has_nothing_to_hand_over(library, tmp_path):
     empty = bring_in.create_shoot(library, "Empty")
-    with pytest.raises(ValueError, match="Let the finding end first"):
+    with pytest.raises(UserProblem, match="Let the finding end first"):
         deliver.queue_delivery(library, empty, deliver.DeliveryOptions())

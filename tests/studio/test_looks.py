@@ -15,6 +15,7 @@ from lenskeep.core.recipe import StepOverride
 from lenskeep.files.photo import read_photo
 from lenskeep.store import frames, jobs, recipes
 from lenskeep.studio import bench, deliver, looks
+from lenskeep.studio.delivery_sheet import SHEET
 from lenskeep.studio.engine_room import make_runner
 from tests.conftest import look_recipe, ready_shoot
 
@@ -69,10 +70,11 @@ def test_the_hand_over_is_what_the_wall_shows(library, dressed, tmp_path):
     run(library)
     job = jobs.job(library.db, job_id)
     assert job.state == "done", job.message
-    with zipfile.ZipFile(deliver.zip_of(library, job)) as bundle:
+    deliver.write_zip(library, job, tmp_path / "out.zip")
+    with zipfile.ZipFile(tmp_path / "out.zip") as bundle:
         names = bundle.namelist()
-        assert names == [*(f"IMG_{i:03d}.jpg" for i in range(4)), deliver.SHEET]
-        sheet = list(csv.DictReader(io.StringIO(bundle.read(deliver.SHEET).decode("utf-8-sig"))))
+        assert names == [*(f"IMG_{i:03d}.jpg" for i in range(4)), SHEET]
+        sheet = list(csv.DictReader(io.StringIO(bundle.read(SHEET).decode("utf-8-sig"))))
         bundle.extractall(tmp_path / "out")
     assert [r["frame strength"] for r in sheet] == ["1.0", "0.5", "1.0", "1.0"]
     assert {(r["recipe"], r["version"]) for r in sheet} == {("Evening", "1")}
@@ -93,7 +95,7 @@ def test_a_smaller_hand_over_into_a_folder(library, dressed, tmp_path):
     assert jobs.job(library.db, job_id).state == "done"
     assert Image.open(tmp_path / "out" / "IMG_000.jpg").size == (240, 160)
     assert not [p for p in (tmp_path / "out").iterdir() if p.name.startswith(".")]
-    assert (tmp_path / "out" / deliver.SHEET).is_file()
+    assert (tmp_path / "out" / SHEET).is_file()
 
 
 def test_names_for_a_hand_over_are_safe_and_never_collide(library, dressed):
@@ -106,7 +108,7 @@ def test_names_for_a_hand_over_are_safe_and_never_collide(library, dressed):
 def test_the_bench_keeps_a_draft_saves_the_ticked_steps_and_makes_versions(library, dressed):
     draft = bench.draft(library, dressed)
     assert draft.recipe == look_recipe()
-    added = bench.change(library, dressed, "add-step", {"where": "whole", "what": "warmth"})
+    added = bench.change(library, dressed, "add-step", {"where": "whole", "what": "warmth"}).added
     bench.change(library, dressed, "set", {"values": {f"steps/{added}/adjustments/0/mired": 12.0}})
     saved = bench.save(library, dressed, "Evening", ["subject", added], 0.8)
     assert (saved.version, saved.recipe.strength, [s.id for s in saved.recipe.steps]) == (2, 0.8, ["subject", added])
@@ -119,7 +121,7 @@ def test_the_bench_keeps_a_draft_saves_the_ticked_steps_and_makes_versions(libra
 def test_a_new_step_never_takes_over_what_frames_changed_of_a_removed_one(library, dressed):
     seen = set()
     for _ in range(3):
-        added = bench.change(library, dressed, "add-step", {"where": "sky", "what": "haze"})
+        added = bench.change(library, dressed, "add-step", {"where": "sky", "what": "haze"}).added
         assert added not in seen
         seen.add(added)
         bench.change(library, dressed, "remove-step", {"step": added})

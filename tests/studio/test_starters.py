@@ -6,6 +6,7 @@ import pytest
 from lenskeep.core.colour.oklab import delta_e, to_oklab
 from lenskeep.core.measure.pull import pull
 from lenskeep.core.plan import make_plan
+from lenskeep.core.problems import UserProblem
 from lenskeep.core.recipe import Recipe
 from lenskeep.core.render import compile_plan, render_rows
 from lenskeep.studio import bench, starters
@@ -78,5 +79,5 @@ def test_a_starting_points_steps_come_after_those_on_the_bench_with_ids_of_their
     assert len({step.id for step in recipe.steps}) == 7
     bench.undo(library, shoot)
     assert len(bench.draft(library, shoot).recipe.steps) == 4
-    with pytest.raises(ValueError, match="no such starting point"):
+    with pytest.raises(UserProblem, match="no such starting point"):
         starters.add_to_bench(library, shoot, "Nothing")

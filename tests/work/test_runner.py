@@ -17,7 +17,7 @@ def work(payload):
     """Top level, so that other processes can run it: append to a file, or fail in the way that is asked for."""
     folder, frame_id, bad = payload
     if frame_id in bad.get("fails", ()):
-        raise ValueError("the file is damaged")
+        raise ItemProblem("the file is damaged")
     if frame_id in bad.get("dies", ()):
         os._exit(9)
     with (Path(folder) / "done.txt").open("a") as handle:
@@ -35,15 +35,15 @@ class Recorder:
 
     run = staticmethod(work)
 
-    def prepare(self, job, frame_id):
-        self.before(frame_id)
-        return (str(self.folder), frame_id, self.bad)
+    def prepare(self, job, item):
+        self.before(item.frame_id)
+        return (str(self.folder), item.frame_id, self.bad)
 
-    def record(self, job, frame_id, result):
+    def record(self, job, item, result):
         self.recorded.append(result)
 
-    def failed(self, job, frame_id, message):
-        self.told.append((frame_id, message))
+    def failed(self, job, item, message):
+        self.told.append((item.frame_id, message))
 
     def finish(self, job):
         if self.finish_problem:

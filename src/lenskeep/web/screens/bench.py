@@ -180,12 +180,12 @@ def _number(text: str) -> int | None:
 
 def _pointed(studio: Studio, op: str, form: dict[str, Any]) -> dict[str, Any]:
     """What a change that points at a place of a frame means, in the recipe's terms."""
-    frame = _number(str(form.get("frame") or "0")) or 0
+    frame = _number(str(form.get("frame") or "0"))
     try:
         places = [float(form.get(name, 0)) for name in ("x", "y")]
     except ValueError:
         places = [math.nan]
-    if not all(map(math.isfinite, places)):
+    if frame is None or not all(map(math.isfinite, places)):
         raise edit.EditProblem("Click the picture once more.")
     x, y = (min(max(place, 0.0), 1.0) for place in places)
     if op == "keep-on-frame":
