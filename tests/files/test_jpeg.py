@@ -1,11 +1,15 @@
 """Delivered JPEGs: upright EXIF kept, sRGB profile in, the size that was asked for."""
 
 import io
+import subprocess
+import sys
+import time
 
 import numpy as np
 import pytest
 from PIL import Image, ImageCms
 
+from lenskeep.files.icc import output_profile
 from lenskeep.files.jpeg import jpeg_bytes
 from tests.conftest import scene
 
@@ -36,3 +40,16 @@ def test_higher_quality_is_closer_and_larger(low, high):
     files = [jpeg_bytes(pixels, quality) for quality in (low, high)]
     errors = [np.abs(np.asarray(opened(f)).astype(int) - pixels).mean() for f in files]
     assert errors[1] < errors[0] and len(files[1]) > len(files[0])
+
+
+@pytest.mark.parametrize("space", ["srgb", "display-p3", "rec2020"])
+def test_the_same_picture_is_the_same_file_whenever_it_is_written(space):
+    """Little CMS notes the time of day in the profiles it makes; a process of tomorrow must write the same bytes."""
+    code = f"from lenskeep.files.icc import output_profile as p; import sys; sys.stdout.buffer.write(p({space!r}))"
+    seen = set()
+    for _ in range(2):
+        seen.add(subprocess.run([sys.executable, "-c", code], capture_output=True, check=True).stdout)
+        time.sleep(1.1)
+    [profile] = seen
+    assert ImageCms.ImageCmsProfile(io.BytesIO(profile)).profile.creation_date.year == 2026
+    assert profile == output_profile(space)

@@ -1,5 +1,6 @@
 """Embedded profiles into the working space, through Little CMS (as wrapped by imagecodecs)."""
 
+import struct
 from functools import lru_cache
 
 import imagecodecs
@@ -26,13 +27,21 @@ def working_profile() -> bytes:
 def output_profile(space: OutputSpace) -> bytes:
     """The profile written into deliveries: the space's primaries, D65, sRGB's transfer curve."""
     if space == "srgb":
-        return bytes(ImageCms.ImageCmsProfile(ImageCms.createProfile("sRGB")).tobytes())
+        return _timeless(ImageCms.ImageCmsProfile(ImageCms.createProfile("sRGB")).tobytes())
     primaries = [value for x, y in PRIMARIES[space] for value in (x, y, 1.0)]
     curve = decode_srgb(np.linspace(0.0, 1.0, 4096, dtype=np.float32)) * 65535.0
     curve16 = np.rint(curve).astype(np.uint16)
-    return bytes(
+    return _timeless(
         imagecodecs.cms_profile("rgb", whitepoint=[*D65_XY, 1.0], primaries=primaries, transferfunction=curve16)
     )
+
+
+def _timeless(profile: bytes) -> bytes:
+    """A profile with the time it was made set to a fixed one (ICC.1:2022, 7.2.8), and without the sum over it (7.2.18):
+    the same picture must be the same file on every day.
+    """
+    made = struct.pack(">6H", 2026, 1, 1, 0, 0, 0)
+    return bytes(profile[:24]) + made + bytes(profile[36:84]) + bytes(16) + bytes(profile[100:])
 
 
 def to_working_space(pixels: np.ndarray, profile: bytes) -> LinearRGB:

@@ -50,7 +50,9 @@ def _serve(pipe: Connection, parent: int, memory: int) -> None:
             answer = False, error
         try:
             pipe.send(answer)
-        except (OSError, ValueError, TypeError, AttributeError) as error:
+        except OSError:
+            return  # whoever asked is gone
+        except (ValueError, TypeError, AttributeError) as error:
             pipe.send((False, RuntimeError(f"the answer could not be sent: {error}")))
         answer = (True, None)
         try:

@@ -1,0 +1,393 @@
+"""Kills by SIGKILL at random moments: of the whole server during a job with real photographs, and of the runner with
+quick items. After each the library is looked through; at the end the hand-over's ZIP is held against one made without.
+
+``python -m benchmarks kills [server kills] [runner kills] [seed]``
+"""
+
+import io
+import os
+import random
+import shutil
+import signal
+import sys
+import tempfile
+import threading
+import time
+import zipfile
+from collections import Counter
+from contextlib import suppress
+from dataclasses import dataclass, field
+from importlib.resources import as_file, files
+from pathlib import Path
+
+from PIL import Image
+
+from benchmarks.visitor import Visitor
+from lenskeep.core.detect.find import DETECTOR
+from lenskeep.files.recipes import recipe_from_json
+from lenskeep.files.written import DRAFTS, sum_of
+from lenskeep.store import deliveries, frames, health, jobs, recipes
+from lenskeep.studio import deliver, finding, looks
+from lenskeep.studio.library import Library
+from lenskeep.work.executors import Here
+from lenskeep.work.runner import Runner
+from tests.server import Server
+
+STAGES = ("bringing in", "finding", "applying", "handing over")
+LONGEST = {"bringing in": 5.0, "finding": 5.0, "applying": 2.0, "handing over": 2.5}
+"""Seconds of a stage within which the kill comes."""
+PHOTOS = ("LKD_0113", "LKD_0124", "LKD_0133", "LKD_0201", "LKD_0221", "LKD_0231")
+EXTRA_IN_ZIP = ("LKD_0101", "LKD_0114")
+
+
+@dataclass
+class Table:
+    """What happened, by kind of kill."""
+
+    kills: Counter[str] = field(default_factory=Counter)
+    faults: list[str] = field(default_factory=list)
+    seconds: dict[str, float] = field(default_factory=dict)
+
+    def fault(self, when: str, what: str) -> None:
+        self.faults.append(f"{when}: {what}")
+        print(f"  FAULT {when}: {what}", flush=True)
+
+    def show(self) -> None:
+        print(f"  {'killed during':32s} {'kills':>6s} {'faults':>7s}")
+        for kind, count in self.kills.items():
+            own = sum(f.startswith(kind) for f in self.faults)
+            print(f"  {kind:32s} {count:6d} {own:7d}")
+        print(f"  {'together':32s} {sum(self.kills.values()):6d} {len(self.faults):7d}", flush=True)
+
+
+def photographs(folder: Path) -> Path:
+    """Demo frames at 1200 px, and a ZIP of two more."""
+    folder.mkdir(parents=True)
+    with as_file(files("lenskeep.demo") / "ferry-dogs") as source:
+        for name in (*PHOTOS, *EXTRA_IN_ZIP):
+            image = Image.open(source / f"{name}.jpg")
+            image.thumbnail((1200, 1200))
+            image.save(folder / f"{name}.jpg", quality=90, exif=image.getexif())
+    with zipfile.ZipFile(folder / "more.zip", "w") as bundle:
+        for name in EXTRA_IN_ZIP:
+            bundle.write(folder / f"{name}.jpg", f"{name}.jpg")
+            (folder / f"{name}.jpg").unlink()
+    return folder
+
+
+def look_of_demo() -> recipes.Recipe:
+    return recipe_from_json((files("lenskeep.demo") / "pier-evening.json").read_text("utf-8"))
+
+
+# --- one shoot, from files to ZIP, over the wire
+
+
+class Shoot:
+    """A shoot on its way; ``step`` does what is next, and can be done again after a kill."""
+
+    def __init__(self, home: Path, photos: Path) -> None:
+        self.library, self.photos = Library(home), photos
+        self.id = 0
+
+    def stage(self) -> str | None:
+        """What is to be done next; None when all is."""
+        if not self.id or len(self.rows()) < len(PHOTOS) + len(EXTRA_IN_ZIP):
+            return "bringing in"
+        if any(finding.wants_finding(self.library, f) for f in self.rows()):
+            return "finding"
+        look = recipes.look(self.library.db, self.id)
+        if look is None or any(f.result_key != looks.wanted(f, look).key for f in self.rows()):
+            return "applying"
+        return None if self.delivered() else "handing over"
+
+    def rows(self) -> list[frames.FrameRow]:
+        return frames.frames(self.library.db, self.id, DETECTOR)
+
+    def delivered(self) -> jobs.Job | None:
+        past = jobs.jobs(self.library.db, self.id)
+        return next((j for j in past if j.kind == deliver.KIND and j.state == "done"), None)
+
+    def active(self) -> jobs.Job | None:
+        return jobs.active_job(self.library.db, self.id)
+
+    def start(self, visitor: Visitor) -> None:
+        """Ask for the next stage, unless it is under way."""
+        stage = self.stage()
+        if stage == "bringing in":
+            if not self.id:
+                known = [s["id"] for s in visitor.http.get("/shoots.json").json()]
+                self.id = known[0] if known else visitor.post("/shoots", name="Two dogs")["id"]
+            for path in sorted(self.photos.iterdir()):
+                visitor.bring(self.id, path)
+        elif self.active():
+            return
+        elif stage == "finding":
+            visitor.post(f"/shoots/{self.id}/find")
+        elif stage == "applying":
+            version = recipes.save_recipe(self.library.db, look_of_demo())
+            visitor.post(f"/shoots/{self.id}/look", version_id=version.id, strength=100)
+        elif stage == "handing over":
+            visitor.post(f"/shoots/{self.id}/hand-over", quality=88)
+
+
+def run_through(shoot: Shoot, seconds: float = 240.0) -> dict[str, str]:
+    """To the end, without a kill; returns the sums of the ZIP's pictures by name."""
+    with Server(shoot.library.home) as server:
+        visitor, end = Visitor(server.address), time.monotonic() + seconds
+        while (stage := shoot.stage()) is not None:
+            if time.monotonic() > end:
+                raise AssertionError(f"{stage} does not end: {shoot.active()}")
+            shoot.start(visitor)
+            time.sleep(0.1)
+        job = shoot.delivered()
+        assert job is not None
+        data = visitor.get(f"/deliveries/{job.id}.zip")
+        visitor.close()
+    with zipfile.ZipFile(io.BytesIO(data)) as bundle:
+        assert bundle.testzip() is None
+        return {n: _sum(bundle.read(n)) for n in bundle.namelist() if n.endswith(".jpg")}
+
+
+def _sum(data: bytes) -> str:
+    import hashlib
+
+    return hashlib.sha256(data).hexdigest()
+
+
+def kill_once(shoot: Shoot, chance: random.Random, table: Table) -> None:
+    """Start the server, ask for what is next, kill it at a random moment, and look at what is left."""
+    stage = shoot.stage() or "nothing"
+    server = Server(shoot.library.home)
+    with server:
+        moment = chance.uniform(0.0, LONGEST[stage])
+        asking = threading.Thread(target=_ask, args=(shoot, server.address))
+        asking.start()
+        time.sleep(moment)
+        server.kill()
+        asking.join(30)
+    table.kills[stage] += 1
+    look_through(shoot, f"{stage}, kill {table.kills[stage]}", table)
+
+
+def _ask(shoot: Shoot, address: str) -> None:
+    with suppress(Exception):  # the server is killed under its hands
+        shoot.start(Visitor(address, 20.0))
+
+
+def look_through(shoot: Shoot, when: str, table: Table) -> None:
+    """Whether the library holds everything it has promised so far."""
+    library = Library(shoot.library.home)  # opened anew, as the next start does
+    for words in health.faults(library.db):
+        table.fault(when, words)
+    rows = frames.frames(library.db, shoot.id, DETECTOR) if shoot.id else []
+    if len({f.sha256 for f in rows}) != len(rows):
+        table.fault(when, "a frame is there twice")
+    for frame in rows:
+        original = library.original(frame.sha256, frame.suffix)
+        if not original.is_file() or sum_of(original) != frame.sha256:
+            table.fault(when, f"{frame.file_name}: the original is not what it was")
+        if frame.state == "failed" or frame.render_problem:
+            table.fault(when, f"{frame.file_name}: given up: {frame.problem or frame.render_problem}")
+        if frame.result_key and not _opens(library.result(frame.result_key)):
+            table.fault(when, f"{frame.file_name}: its finished picture is not whole")
+        if (
+            frame.facts is not None
+            and frame.state == "ready"
+            and not library.computed(frame.content).holds(frame.facts)
+        ):
+            table.fault(when, f"{frame.file_name}: masks are missing")
+    for job in jobs.jobs(library.db):
+        if job.failed or job.state == "failed":
+            table.fault(when, f"job {job.id} ({job.kind}) failed: {jobs.failures(library.db, job.id) or job.message}")
+        for made in deliveries.delivered(library.db, job.id):
+            path = deliver.folder_of(library, job) / made.name
+            if not path.is_file() or sum_of(path) != made.sha256:
+                table.fault(when, f"{made.name} of a hand-over is not what was written down")
+
+
+def _opens(path: Path) -> bool:
+    try:
+        with Image.open(path) as image:
+            image.load()
+    except (OSError, SyntaxError):
+        return False
+    return True
+
+
+def at_the_end(shoot: Shoot, expected: dict[str, str], when: str, table: Table) -> None:
+    """Without further kills the shoot is finished by itself, and leaves as it would have without any."""
+    try:
+        got = run_through(shoot)
+    except AssertionError as error:
+        table.fault(when, str(error))
+        return
+    if got != expected:
+        table.fault(when, f"the ZIP differs: {sorted(set(got.items()) ^ set(expected.items()))}")
+    left = list((shoot.library.home / "incoming").glob("*"))
+    if left:
+        table.fault(when, f"left in incoming: {left}")
+    drafts = list(shoot.library.home.rglob(DRAFTS))
+    if drafts:
+        table.fault(when, f"drafts are left: {drafts}")
+    look_through(shoot, when, table)
+
+
+def server_kills(count: int, seed: int, table: Table) -> None:
+    chance = random.Random(seed)
+    with tempfile.TemporaryDirectory() as scratch:
+        photos = photographs(Path(scratch) / "card")
+        expected = run_through(Shoot(Path(scratch) / "without", photos))
+        done, number = 0, 0
+        while done < count:
+            number += 1
+            home = Path(scratch) / f"home-{number}"
+            shoot = Shoot(home, photos)
+            budget = chance.randint(4, 9)
+            while budget and done < count and shoot.stage() is not None:
+                if not shoot.id:
+                    shoot.id = _first_shoot(shoot.library)
+                kill_once(shoot, chance, table)
+                shoot.id = shoot.id or _first_shoot(shoot.library)
+                done, budget = done + 1, budget - 1
+            at_the_end(shoot, expected, f"the end of library {number}", table)
+            shutil.rmtree(home, ignore_errors=True)
+            print(f"  {done} of {count} server kills, {len(table.faults)} faults", flush=True)
+
+
+def _first_shoot(library: Library) -> int:
+    from lenskeep.store import shoots
+
+    known = shoots.shoots(library.db)
+    return known[0].id if known else 0
+
+
+# --- the runner with quick items
+
+
+class Quick:
+    """A handler whose items write a file and note that they did."""
+
+    def __init__(self, library: Library) -> None:
+        self.library = library
+
+    run = staticmethod(lambda payload: _write(*payload))
+
+    def prepare(self, job: jobs.Job, item: jobs.Item) -> tuple[Path, int]:
+        return self.library.home / "made", item.id
+
+    def record(self, job: jobs.Job, item: jobs.Item, result: int) -> None:
+        with self.library.db.writing() as write:
+            write.execute(
+                "INSERT INTO refusals (shoot_id, file_name, reason, at) VALUES (1, ?, '', '')", (str(result),)
+            )
+
+    def failed(self, job: jobs.Job, item: jobs.Item, message: str) -> None:
+        raise AssertionError(message)
+
+    def finish(self, job: jobs.Job) -> str:
+        return "done"
+
+
+def _write(folder: Path, number: int) -> int:
+    from lenskeep.files.written import write_whole
+
+    write_whole(folder / f"{number}.txt", b"x" * 2000)
+    return number
+
+
+def _work(home: Path) -> None:
+    """In a process of its own: work until killed."""
+    library = Library(home)
+    Runner(library.db, {"quick": Quick(library)}, Here, 2).run_until_idle()
+
+
+def runner_kills(count: int, seed: int, table: Table, items: int = 400) -> None:
+    chance = random.Random(seed + 1)
+    done = 0
+    while done < count:
+        with tempfile.TemporaryDirectory() as scratch:
+            home = Path(scratch)
+            pid = os.fork()
+            if pid == 0:
+                _prepare(home, items)
+                os._exit(0)
+            os.waitpid(pid, 0)
+            while done < count:
+                pid = os.fork()
+                if pid == 0:
+                    with suppress(BaseException):
+                        _work(home)
+                    os._exit(0)
+                time.sleep(chance.uniform(0.0, 0.12))
+                os.kill(pid, signal.SIGKILL)
+                os.waitpid(pid, 0)
+                done += 1
+                table.kills["the runner, quick items"] += 1
+                if _checked(home, items, f"the runner, kill {done}", table):
+                    break
+            _to_the_end(home, items, table)
+        print(f"  {done} of {count} runner kills, {len(table.faults)} faults", flush=True)
+
+
+def _prepare(home: Path, items: int) -> None:
+    from lenskeep.store import shoots
+
+    library = Library(home)
+    shoots.add_shoot(library.db, "Quick")
+    jobs.add_job(library.db, "quick", 1, [None] * items)
+
+
+def _checked(home: Path, items: int, when: str, table: Table) -> bool:
+    """Look at the database after a kill, in a process of its own; True when all is done."""
+    read, write = os.pipe()
+    pid = os.fork()
+    if pid == 0:
+        out = Table()
+        library = Library(home)
+        for words in health.faults(library.db):
+            out.faults.append(words)
+        [job] = jobs.jobs(library.db)
+        noted = [r[0] for r in library.db.reader.execute("SELECT file_name FROM refusals")]
+        if len(noted) != len(set(noted)) or len(noted) != job.done:
+            out.faults.append(f"{job.done} items are done and {len(set(noted))} of {len(noted)} noted")
+        if job.failed or job.total != items:
+            out.faults.append(f"{job.failed} failed, {job.total} of {items} there")
+        if any(not (home / "made" / f"{n}.txt").is_file() for n in noted):
+            out.faults.append("a file that was written down is not there")
+        os.write(write, "\n".join([str(int(job.state == "done")), *out.faults]).encode()[:60_000])
+        os._exit(0)
+    os.close(write)
+    with os.fdopen(read) as answers:
+        finished, *faults = answers.read().split("\n")
+    os.waitpid(pid, 0)
+    for words in faults:
+        table.fault(when, words)
+    return finished == "1"
+
+
+def _to_the_end(home: Path, items: int, table: Table) -> None:
+    pid = os.fork()
+    if pid == 0:
+        with suppress(BaseException):
+            _work(home)
+        os._exit(0)
+    os.waitpid(pid, 0)
+    if not _checked(home, items, "the runner, at its end", table):
+        table.fault("the runner, at its end", "the job did not end by itself")
+
+
+def main(words: list[str]) -> int:
+    """Returns the number of faults."""
+    numbers = [int(w) for w in words if w.isdigit()]
+    servers, runners, seed = (*numbers, *(150, 850, 20261126)[len(numbers) :])
+    table, began = Table(), time.monotonic()
+    print(f"Kills: {servers} of the server, {runners} of the runner, seed {seed}", flush=True)
+    runner_kills(runners, seed, table)
+    server_kills(servers, seed, table)
+    table.show()
+    print(f"  in {time.monotonic() - began:.0f} s")
+    return len(table.faults)
+
+
+if __name__ == "__main__":
+    sys.exit(main(sys.argv[1:]) > 0)
