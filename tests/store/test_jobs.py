@@ -47,7 +47,7 @@ class Queue(RuleBasedStateMachine):
         item = jobs.claim(self.db, self.current.id)
         if item is not None:
             assert item.id not in self.claimed and item.id not in self.finished, "claimed twice"
-            assert item.attempts <= jobs.MOST_ATTEMPTS
+            assert item.attempts == 0, "a stop or a kill costs nothing"
             self.claimed[item.id] = item
 
     @precondition(lambda self: self.claimed)
@@ -122,21 +122,45 @@ TestQueue = Queue.TestCase
 TestQueue.settings = settings(max_examples=40, stateful_step_count=30, deadline=None)
 
 
-def test_an_item_that_keeps_killing_the_program_is_given_up(tmp_path):
-    db = Database(tmp_path / "library.sqlite")
+def with_items(db, count):
     job_id = jobs.add_job(db, "apply", None, [])
     with db.writing() as write:
-        write.executemany("INSERT INTO job_items (job_id) VALUES (?)", [(job_id,)] * 2)
-    first = None
-    for _ in range(jobs.MOST_ATTEMPTS):
-        jobs.start_next(db)
-        item = jobs.claim(db, job_id)
-        first = first or item
-        assert item.id == first.id
-        jobs.recover(db)
+        write.executemany("INSERT INTO job_items (job_id) VALUES (?)", [(job_id,)] * count)
     jobs.start_next(db)
-    assert jobs.claim(db, job_id).id != first.id
-    assert jobs.failures(db, job_id) == [("", jobs.CRASHED)]
+    return job_id
+
+
+def test_stops_and_kills_cost_an_item_nothing_however_many(tmp_path):
+    db = Database(tmp_path / "library.sqlite")
+    job_id = with_items(db, 2)
+    for _ in range(20):
+        claimed = [jobs.claim(db, job_id) for _ in range(2)]
+        assert all(item is not None and item.attempts == 0 for item in claimed)
+        jobs.recover(db)
+        jobs.start_next(db)
+    assert jobs.failures(db, job_id) == []
+
+
+def test_an_item_is_given_up_only_for_crashes_that_it_had_alone(tmp_path):
+    db = Database(tmp_path / "library.sqlite")
+    job_id = with_items(db, 3)
+    together = [jobs.claim(db, job_id) for _ in range(2)]
+    for item in together:
+        jobs.put_back(db, item.id, suspect=True)
+    third = jobs.claim(db, job_id)
+    assert third.id not in {i.id for i in together}, "suspects wait until the others are through"
+    assert jobs.claim(db, job_id, alone=False) is None, "a suspect never runs beside somebody"
+    jobs.finish_item(db, third.id)
+    first = jobs.claim(db, job_id)
+    assert first.suspect
+    for crash in range(1, jobs.MOST_CRASHES):
+        assert jobs.note_crash(db, first.id) is False
+        again = jobs.claim(db, job_id)
+        assert (again.id, again.attempts) == (first.id, crash)
+    assert jobs.note_crash(db, first.id) is True
+    jobs.fail_item(db, first.id, jobs.CRASHED)
+    other = jobs.claim(db, job_id)
+    assert other.id == together[1].id and other.attempts == 0, "its neighbour has lost nothing"
 
 
 def test_a_failed_transaction_leaves_nothing(tmp_path):
