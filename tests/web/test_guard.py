@@ -1,15 +1,20 @@
 """What protects the local server from other pages in the same browser and from other machines."""
 
+import re
 import socket
 
 import pytest
 from starlette.testclient import TestClient
 
-from lenskeep.store import shoots
-from lenskeep.web.app import create_app
+from lenskeep.core.detect.find import DETECTOR
+from lenskeep.store import frames, recipes, shoots
+from lenskeep.studio import deliver, looks
+from lenskeep.web.app import SCREENS, create_app
+from tests.conftest import look_recipe
 from tests.server import Server
 from tests.web.conftest import BASE
 
+PART = re.compile(r"\{\w+\}")
 PAGES = ["/", "/recipes", "/activity", "/nothing/here", "/shoots.json", "/static/css/app.css"]
 
 
@@ -30,19 +35,19 @@ def test_another_host_name_is_refused(library, host):
     assert client.get("/", headers={"host": "localhost:8431"}).status_code == 200
 
 
-def changes():
-    """Every address that takes a change, from the application itself."""
-    from lenskeep.web.screens import activity, bench, book, frame, hand_over, home, pictures, wall
+def routes(change):
+    """Every address that takes a change, or that does not, from the application itself."""
+    found = [r for screen in SCREENS for r in screen.router.routes]
+    return sorted({r.path for r in found if bool(set(r.methods) - {"GET", "HEAD"}) == change})
 
-    screens = (activity, bench, book, frame, hand_over, home, pictures, wall)
-    routes = [r for s in screens for r in s.router.routes if set(r.methods) - {"GET", "HEAD"}]
-    return sorted({r.path for r in routes})
+
+def changes():
+    return routes(change=True)
 
 
 @pytest.mark.parametrize("path", changes())
 def test_no_change_without_the_sessions_own_token(library, path):
-    for part in ("{shoot_id}", "{frame_id}", "{job_id}", "{step_id}"):
-        path = path.replace(part, "1")
+    path = PART.sub("1", path)
     client = TestClient(create_app(library, workers=0, run_jobs=False), base_url=BASE)
     assert client.post(path, data={"name": "x"}).status_code == 403
     client.get("/")
@@ -86,3 +91,59 @@ def _own_address():
         except OSError:
             return "127.0.0.3"
         return probe.getsockname()[0]
+
+
+def dump(library):
+    return list(library.db.reader.iterdump())
+
+
+@pytest.mark.parametrize("query", ["", "?key=2&only=doubtful&show=all&op=undo&accepted=true&name=x&step=subject"])
+def test_no_address_changes_anything_by_being_looked_at(visitor, shoot, query):
+    """A page of another site can make the browser look at any address, with the session's cookie where it is lax."""
+    library = visitor.library
+    version = recipes.save_recipe(library.db, look_recipe())
+    looks.give_look(library, shoot, version.id, 1.0)
+    deliver.queue_delivery(library, shoot, deliver.DeliveryOptions())
+    visitor.work()
+    key = frames.frames(library.db, shoot, DETECTOR)[0].result_key
+    before, addresses = dump(library), routes(change=False)
+    assert len(addresses) > 18
+    seen = set()
+    for path in addresses:
+        for number in ("1", "2"):
+            filled = path.replace("{key}", key).replace("{mask}", "sky")
+            seen.add(visitor.get(PART.sub(number, filled) + query).status_code)
+    assert seen <= {200, 404, 422} and 200 in seen
+    assert dump(library) == before
+
+
+def test_only_files_of_the_application_itself_are_kept_by_the_browser(visitor, shoot):
+    def caching(path):
+        return visitor.get(path).headers["cache-control"]
+
+    assert caching("/static/css/app.css?v=1") == "public, max-age=31536000, immutable"
+    assert caching("/static/js/bench.js") == "no-cache", "asked for anew, and answered from what is kept"
+    etag = visitor.get("/static/js/bench.js").headers["etag"]
+    assert visitor.get("/static/js/bench.js", headers={"if-none-match": etag}).status_code == 304
+    for page in ("/", f"/shoots/{shoot}", "/shoots.json", f"/shoots/{shoot}/bench/state"):
+        assert caching(page) == "no-store"
+
+
+def test_a_pictures_address_names_what_it_shows(visitor, shoot):
+    frame = frames.frames(visitor.library.db, shoot, DETECTOR)[0]
+    right = visitor.get(f"/frames/{frame.id}/thumb/{frame.picture_key}.jpg")
+    assert right.status_code == 200 and "immutable" in right.headers["cache-control"]
+    other = visitor.get(f"/frames/{frame.id}/thumb/{frame.picture_key}-waiting.jpg")
+    assert other.status_code == 200 and other.headers["cache-control"] == "no-store"
+    first, second = (recipes.save_recipe(visitor.library.db, look_recipe(ev=ev)) for ev in (0.5, -1.5))
+    pictures = []
+    for version in (first, second):
+        looks.give_look(visitor.library, shoot, version.id, 1.0)
+        visitor.work()
+        key = frames.frame(visitor.library.db, frame.id, DETECTOR).result_key
+        pictures.append((key, visitor.get(f"/frames/{frame.id}/finished/{key}.jpg").content))
+    for key, content in pictures:  # the address of the first still shows the first, or nothing
+        assert visitor.get(f"/frames/{frame.id}/finished/{key}.jpg").content == content
+    assert pictures[0][1] != pictures[1][1]
+    for bad in ("none", "../../library", "0" * 31, "G" * 32):
+        assert visitor.get(f"/frames/{frame.id}/finished/{bad}.jpg").status_code == 404

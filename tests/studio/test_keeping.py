@@ -1,0 +1,127 @@
+"""A library is copied, brought back and looked through; what is wrong with it is said."""
+
+import sqlite3
+from contextlib import closing
+
+import pytest
+
+from lenskeep.core.detect.find import DETECTOR
+from lenskeep.core.problems import UserProblem
+from lenskeep.core.recipe import StepOverride
+from lenskeep.store import frames, recipes, shoots
+from lenskeep.studio import bench, deliver, keeping, looks
+from lenskeep.studio.engine_room import make_runner
+from lenskeep.studio.library import Library
+from tests.conftest import look_recipe, ready_shoot, write_photo
+
+
+@pytest.fixture
+def shoot(library, tmp_path):
+    shoot = ready_shoot(library, tmp_path / "card", 3)
+    version = recipes.save_recipe(library.db, look_recipe())
+    looks.give_look(library, shoot, version.id, 0.8)
+    make_runner(library, 0).run_until_idle()
+    return shoot
+
+
+def rows(library, shoot):
+    return frames.frames(library.db, shoot, DETECTOR)
+
+
+def test_a_library_comes_back_from_its_copy_and_renders_the_same(library, shoot, tmp_path):
+    changed = rows(library, shoot)[1]
+    looks.change_frame(library, changed.id, step_id="sky", step=StepOverride(strength=0.3))
+    bench.change(library, shoot, "set", {"values": {"strength": 0.5}})
+    assert keeping.backup(library, tmp_path / "copy") == 3
+    again = Library(tmp_path / "again")
+    assert keeping.restore(tmp_path / "copy", again) == 3
+    make_runner(again, 0).run_until_idle()
+    assert keeping.verify(again).wrong == []
+    for old, new in zip(rows(library, shoot), rows(again, shoot), strict=True):
+        assert (old.file_name, old.override, old.accepted) == (new.file_name, new.override, new.accepted)
+        assert (
+            again.original(new.sha256, new.suffix).read_bytes() == library.original(old.sha256, old.suffix).read_bytes()
+        )
+        assert new.result_key == old.result_key and again.result(new.result_key).is_file()
+    assert bench.draft(again, shoot).recipe == bench.draft(library, shoot).recipe
+
+
+def test_a_second_backup_copies_what_is_new_only(library, shoot, tmp_path):
+    from lenskeep.studio import bring_in
+
+    keeping.backup(library, tmp_path / "copy")
+    before = {p: p.stat().st_mtime_ns for p in (tmp_path / "copy" / "originals").rglob("*") if p.is_file()}
+    bring_in.receive(library, shoot, write_photo(tmp_path / "new.jpg", 77), "new.jpg")
+    assert keeping.backup(library, tmp_path / "copy") == 1
+    assert {p: p.stat().st_mtime_ns for p in before} == before
+    with closing(sqlite3.connect(tmp_path / "copy" / "library.sqlite")) as connection:
+        assert connection.execute("SELECT count(*) FROM frames").fetchone()[0] == 4
+
+
+def test_a_backup_that_does_not_end_leaves_the_last_one_usable(library, shoot, tmp_path):
+    from lenskeep.studio import bring_in
+
+    keeping.backup(library, tmp_path / "copy")
+    bring_in.receive(library, shoot, write_photo(tmp_path / "new.jpg", 77), "new.jpg")
+    newest = next(f for f in rows(library, shoot) if f.file_name == "new.jpg")
+    original = library.original(newest.sha256, newest.suffix)
+    original.chmod(0o644)
+    original.write_bytes(b"altered")
+    with pytest.raises(UserProblem, match="altered"):
+        keeping.backup(library, tmp_path / "copy")
+    again = Library(tmp_path / "again")
+    assert keeping.restore(tmp_path / "copy", again) == 3 and len(rows(again, shoot)) == 3
+    assert not list((tmp_path / "copy").rglob(".*.part"))
+
+
+def test_nothing_of_somebody_else_is_written_over(library, shoot, tmp_path):
+    (tmp_path / "holiday").mkdir()
+    (tmp_path / "holiday" / "library.sqlite").write_text("something else")
+    for folder, words in ((tmp_path / "holiday", "other things"), (library.home / "copy", "outside of the library")):
+        with pytest.raises(UserProblem, match=words):
+            keeping.backup(library, folder)
+    assert (tmp_path / "holiday" / "library.sqlite").read_text() == "something else"
+    keeping.backup(library, tmp_path / "copy")
+    with pytest.raises(UserProblem, match="already"):
+        keeping.restore(tmp_path / "copy", library)
+    with pytest.raises(UserProblem, match="not a backup"):
+        keeping.restore(tmp_path / "holiday", Library(tmp_path / "again"))
+
+
+def test_whatever_is_wrong_is_said(library, shoot):
+    version = recipes.save_recipe(library.db, look_recipe("Bad"))
+    deliver.queue_delivery(library, shoot, deliver.DeliveryOptions())
+    make_runner(library, 0).run_until_idle()
+    assert keeping.verify(library).wrong == []
+    first, second, third = rows(library, shoot)
+    library.original(first.sha256, first.suffix).unlink()
+    spoilt = library.original(second.sha256, second.suffix)
+    spoilt.chmod(0o644)
+    spoilt.write_bytes(b"x")
+    library.computed(third.content).mask("sky").unlink()
+    next(library.home.glob("deliveries/*/files/*.jpg")).unlink()
+    (library.home / "originals" / "ab").mkdir(exist_ok=True)
+    (library.home / "originals" / "ab" / "abandoned").write_bytes(b"x")
+    with library.db.writing() as write:
+        write.execute("UPDATE recipe_versions SET body = '{' WHERE id = ?", (version.id,))
+        write.execute("UPDATE frames SET override = '{' WHERE id = ?", (first.id,))
+    report = keeping.verify(library)
+    said = "\n".join(report.wrong)
+    for words in (
+        "is gone. Bring",
+        "was altered",
+        "masks are gone",
+        "lacks 1 of its files",
+        "Bad, version 1",
+        "by hand",
+    ):
+        assert words in said
+    assert (report.originals, report.frames, report.left_over, len(report.wrong)) == (3, 3, 1, 6)
+
+
+def test_a_row_that_refers_to_nothing_is_found(library, shoot):
+    with closing(sqlite3.connect(library.db.path)) as connection:
+        connection.execute("INSERT INTO looks VALUES (99, 99, 1.0, '')")
+        connection.commit()
+    assert any("is gone" in words for words in keeping.verify(library).wrong)
+    assert shoots.shoots(library.db)
