@@ -239,19 +239,34 @@ def server_kills(count: int, seed: int, table: Table) -> None:
         expected = run_through(Shoot(Path(scratch) / "without", photos))
         done, number = 0, 0
         while done < count:
-            number += 1
             home = Path(scratch) / f"home-{number}"
             shoot = Shoot(home, photos)
-            budget = chance.randint(4, 9)
-            while budget and done < count and shoot.stage() is not None:
-                if not shoot.id:
-                    shoot.id = _first_shoot(shoot.library)
+            stage = STAGES[number % len(STAGES)]
+            _go_to(shoot, stage)
+            for _ in range(chance.randint(3, 6)):
+                if done >= count or shoot.stage() is None:
+                    break
                 kill_once(shoot, chance, table)
                 shoot.id = shoot.id or _first_shoot(shoot.library)
-                done, budget = done + 1, budget - 1
+                done += 1
+            number += 1
             at_the_end(shoot, expected, f"the end of library {number}", table)
             shutil.rmtree(home, ignore_errors=True)
             print(f"  {done} of {count} server kills, {len(table.faults)} faults", flush=True)
+
+
+def _go_to(shoot: Shoot, stage: str) -> None:
+    """Without a kill, to where ``stage`` is the next thing to do."""
+    if shoot.stage() == stage:
+        return
+    with Server(shoot.library.home) as server:
+        visitor, end = Visitor(server.address), time.monotonic() + 120
+        while shoot.stage() != stage or shoot.active():
+            assert time.monotonic() < end, f"{shoot.stage()} does not end"
+            if shoot.stage() != stage:
+                shoot.start(visitor)
+            time.sleep(0.05)
+        visitor.close()
 
 
 def _first_shoot(library: Library) -> int:

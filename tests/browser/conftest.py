@@ -1,7 +1,6 @@
 """Chromium, headless, from Debian's packages."""
 
 import shutil
-import time
 
 import pytest
 from selenium import webdriver
@@ -88,16 +87,17 @@ class Person:
         """What a canvas shows, to be compared."""
         return self.driver.execute_script("return document.querySelector(arguments[0]).toDataURL()", css)
 
+    def rests(self):
+        """Nothing is asked for, and every picture is drawn as it should be."""
+        return self.driver.execute_script(
+            "return !document.documentElement.hasAttribute('data-busy') && "
+            "document.getElementById('bench').hasAttribute('data-rests')"
+        )
+
     def settled(self, css):
-        """The mean colour of a canvas once it stops changing."""
-        before = None
-        for _ in range(100):
-            now = self.picture(css)
-            if now == before and now > 0:
-                return now
-            before = now
-            time.sleep(0.35)
-        raise AssertionError(f"{css} never rests")
+        """The mean colour of a canvas of the Bench once the page rests."""
+        self.wait(self.rests)
+        return self.picture(css)
 
     def complaints(self):
         """What the browser complained about."""

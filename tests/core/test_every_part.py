@@ -81,7 +81,8 @@ def test_any_region_stays_within_bounds_and_goes_through_json(r):
     assert alpha.shape == (80, 120) and np.isfinite(alpha).all()
     assert alpha.min() >= 0 and alpha.max() <= r.ceiling + 1e-6
     assert Region.model_validate_json(r.model_dump_json()) == r
-    assert r.sentence() == r.model_copy().sentence()
+    told = r.sentence()
+    assert told and all(word in told for part in r.parts for word in part.words().split()[:1]), told
 
 
 @settings(max_examples=40, deadline=None)

@@ -31,7 +31,7 @@ RAW_BASES: tuple[Base, ...] = ("soft", "neutral")
 READABLE = "JPEG, PNG, TIFF, HEIC or camera raw"
 pillow_heif.register_heif_opener()
 MOST_PIXELS = 250_000_000
-MOST_SPARSE_PIXELS, MOST_PIXELS_A_BYTE = 30_000_000, 150
+MOST_SPARSE_PIXELS, MOST_PIXELS_A_BYTE = 16_000_000, 100
 """Photographs hold a byte for every few pixels; a large picture out of a small file is a trap."""
 _DECODE16 = decode_srgb(np.arange(65536, dtype=np.float32) / 65535.0)
 Image.MAX_IMAGE_PIXELS = None  # the limit above is checked on the header, with a message of our own

@@ -44,6 +44,8 @@ def read_raw(path: Path, name: str) -> tuple[np.ndarray, float]:
         raise PhotoProblem(
             f"{name} can't be read as a camera raw file. Is it whole? If the camera is very new, convert it to DNG."
         ) from error
+    if pixels.ndim == 2 or pixels.shape[2] != 3:  # a sensor without colours, or with more than three
+        pixels = np.repeat(pixels.reshape(*pixels.shape[:2], -1)[:, :, :1], 3, axis=2)
     # rebuilding highlights makes room for them: the channel with the largest gain is held at white
     return np.ascontiguousarray(pixels), max(balance) / min(balance)
 

@@ -12,7 +12,7 @@ from lenskeep.work.executors import end_with, forkserver
 T = TypeVar("T")
 MEMORY_BYTES = 3_000_000_000
 """What a call may take on top of what its process has at the start."""
-SWOLLEN_BYTES = 700_000_000
+SWOLLEN_BYTES = 450_000_000
 """A process that has kept more than this after a call is replaced by a fresh one."""
 
 

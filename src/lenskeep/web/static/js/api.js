@@ -9,7 +9,25 @@ export function toast(message) {
   setTimeout(() => note.remove(), 9000);
 }
 
+// how many requests are under way, for whoever waits for the page to rest
+let open = 0;
+function counted(by) {
+  open += by;
+  document.documentElement.toggleAttribute("data-busy", open > 0);
+}
+document.addEventListener("htmx:before:request", () => counted(1));
+document.addEventListener("htmx:finally:request", () => counted(-1));
+
 export async function send(url, body) {
+  counted(1);
+  try {
+    return await sent(url, body);
+  } finally {
+    counted(-1);
+  }
+}
+
+async function sent(url, body) {
   const headers = { "X-CSRF-Token": token };
   if (!(body instanceof FormData)) {
     headers["Content-Type"] = "application/json";

@@ -62,6 +62,7 @@ function start() {
   async function render(draft = false) {
     state.moved += 1;
     state.draft = draft;
+    bench.removeAttribute("data-rests");
     if (state.busy) return;
     state.busy = true;
     try {
@@ -122,6 +123,7 @@ function start() {
   function rested() {
     clearTimeout(restTimer);
     if (state.draft) refine();
+    else bench.toggleAttribute("data-rests", true);
     restTimer = setTimeout(() => {
       measures.measure();
       if (thumbs) paintThumbs(thumbs === "all" ? null : thumbs);
@@ -137,6 +139,7 @@ function start() {
       if (goal !== state.moved || state.busy) return;
       state.draft = false;
       await key.show("finished", picture);
+      if (goal === state.moved) bench.toggleAttribute("data-rests", true);
     } catch (error) {
       toast(error.message);
     }
