@@ -3,7 +3,7 @@
 import sys
 from pathlib import Path
 
-from benchmarks import bench_screen, masks, speed
+from benchmarks import bench_screen, hostile, kills, masks, memory, speed
 
 
 def line(what: str, value: float, unit: str, limit: float, at_least: bool = False) -> None:
@@ -13,6 +13,10 @@ def line(what: str, value: float, unit: str, limit: float, at_least: bool = Fals
 
 
 def main() -> None:
+    if sys.argv[1:2] == ["kills"]:  # long ones, only when asked for
+        sys.exit(kills.main(sys.argv[2:]) > 0)
+    if sys.argv[1:2] == ["hostile"]:
+        sys.exit(hostile.main(sys.argv[2:]) > 0)
     only = set(sys.argv[1:])
     if not only or "speed" in only:
         s = speed.measured()
@@ -32,6 +36,13 @@ def main() -> None:
         line("a second look, from what was kept", 1000 * found["again_seconds"], "ms", 30)
         for name, value in found["parts"].items():
             print(f"    {name:28s} {value:5.2f} s")
+    if not only or "memory" in only:
+        print("300 pictures of the Bench over 60 frames, 20 at a time")
+        m = memory.measured()
+        line("server's memory at most", m["most_gigabytes"], "GB", 1.2)
+        line("before, at rest", m["before_gigabytes"], "GB", 0.5)
+        line("a minute after", m["after_gigabytes"], "GB", 0.6)
+        print(f"  a picture, 20 asked for at a time: {m['median_seconds']:.2f} s (median)")
     if not only or "screen" in only:
         print("The Bench in the browser")
         homes = [Path(a) for a in only if a.startswith("/")]

@@ -1,6 +1,6 @@
 """Made-up photographs and libraries for the tests."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from importlib.resources import files
 from pathlib import Path
 
@@ -18,7 +18,7 @@ from lenskeep.core.render import Frame
 from lenskeep.files.jpeg import jpeg_bytes
 from lenskeep.files.masks import write_mask
 from lenskeep.files.photo import read_photo, to_srgb8
-from lenskeep.files.written import write_whole
+from lenskeep.files.written import sum_of, write_whole
 from lenskeep.store import frames, shoots
 from lenskeep.studio import bring_in, tasks
 from lenskeep.studio.library import Library
@@ -150,9 +150,29 @@ def look_recipe(name: str = "Evening", ev: float = 0.5) -> Recipe:
     return Recipe.model_validate({"name": name, "steps": steps})
 
 
+def sums(folder: Path) -> dict[str, str]:
+    """The sums of all files below a folder, by their paths."""
+    return {str(p.relative_to(folder)): sum_of(p) for p in sorted(folder.rglob("*")) if p.is_file()}
+
+
+@pytest.fixture(scope="session", autouse=True)
+def originals_are_never_written_to() -> Iterator[None]:
+    """Whatever all the tests do, the photographs that they bring in from the package are the same afterwards."""
+    before = sums(DEMO.parent)
+    yield
+    assert sums(DEMO.parent) == before, "a photograph was altered by the tests' work"
+
+
 @pytest.fixture
-def library(tmp_path: Path) -> Library:
-    return Library(tmp_path / "library")
+def library(tmp_path: Path) -> Iterator[Library]:
+    """A library that is not there yet. At the end, every original in it must be what came in; a test that alters one
+    on purpose makes it writable first, and is passed over.
+    """
+    made = Library(tmp_path / "library")
+    yield made
+    for path in (made.home / "originals").glob("??/*"):
+        if not path.stat().st_mode & 0o222:
+            assert sum_of(path) == path.name[:64], f"{path.name} was altered"
 
 
 @pytest.fixture

@@ -1,12 +1,13 @@
 """Frames kept ready in memory for the Bench, within a bound in bytes, and given back when nobody works."""
 
 import ctypes
-import gc
 import os
+import resource
 import time
 from collections import OrderedDict
 from collections.abc import Callable, Hashable
 from contextlib import suppress
+from pathlib import Path
 from threading import Lock, Thread
 from typing import Generic, TypeVar
 
@@ -14,6 +15,9 @@ from lenskeep.core.engine.kept import bytes_held
 from lenskeep.studio.shared_work import OneAtATime
 
 IDLE_SECONDS = 30.0
+SLACK_BYTES = 150_000_000
+"""What the process may take beside what is held, before freed memory is handed back at once."""
+_ARENA_MAX = -8
 T = TypeVar("T")
 
 
@@ -23,9 +27,24 @@ def room_from_environment() -> int:
     return int(text) * 1_000_000 if text.isdigit() else 600_000_000
 
 
+def few_arenas() -> None:
+    """Let all threads of this process share two pools of memory, so that what one has freed another can use (glibc's
+    mallopt, M_ARENA_MAX). Called once, by whoever runs a server.
+    """
+    with suppress(OSError, AttributeError):
+        ctypes.CDLL("libc.so.6").mallopt(_ARENA_MAX, 2)
+
+
+def resident_bytes() -> int:
+    """What this process takes of the machine's memory; 0 where the system does not tell."""
+    try:
+        return int(Path("/proc/self/statm").read_text().split()[1]) * resource.getpagesize()
+    except (OSError, IndexError, ValueError):
+        return 0
+
+
 def give_back_memory() -> None:
     """Hand freed memory back to the system, which the C library otherwise keeps for later (glibc's malloc_trim)."""
-    gc.collect()
     with suppress(OSError, AttributeError):  # another C library gives it back by itself, or not at all
         ctypes.CDLL("libc.so.6").malloc_trim(0)
 
@@ -57,6 +76,8 @@ class ReadyFrames(Generic[T]):
             held = self._held.get(key)
         if held is not None:
             self._hold(key, held[0])
+        if resident_bytes() > self._room + SLACK_BYTES:
+            give_back_memory()
 
     def held_bytes(self) -> int:
         """What is held now."""

@@ -5,6 +5,7 @@ from types import FrameType
 import uvicorn
 
 from lenskeep.studio.library import Library
+from lenskeep.studio.ready_frames import few_arenas
 from lenskeep.web.app import create_app
 
 HELD_OPEN_SECONDS = 1
@@ -20,6 +21,7 @@ class _Server(uvicorn.Server):
 
 def serve(library: Library, port: int) -> None:
     """Serve until the process is told to end. Raises LibraryProblem when the library can't be opened."""
+    few_arenas()
     config = uvicorn.Config(
         create_app(library),
         host="127.0.0.1",
