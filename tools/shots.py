@@ -124,6 +124,10 @@ def views(library: Library, shoot_id: int) -> dict[str, tuple[str, Callable[[Per
         rest(person)
         person.press("Dim room")
 
+    def shoot_panel(person: Person) -> None:
+        person.press("This shoot…")
+        person.press("Remove this shoot…", "summary")
+
     def divided(person: Person) -> None:
         person.press("Divider")
 
@@ -131,6 +135,7 @@ def views(library: Library, shoot_id: int) -> dict[str, tuple[str, Callable[[Per
         "shoots": ("/", nothing),
         "wall": (wall, nothing),
         "wall-doubtful": (f"/shoots/{half_done.id}?show=doubtful", nothing),
+        "wall-shoot": (wall, shoot_panel),
         "bench": (at_bench, rest),
         "bench-step": (at_bench, open_lane(4)),
         "bench-ramp": (at_bench, open_lane(3)),
