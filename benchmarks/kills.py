@@ -4,33 +4,30 @@ quick items. After each the library is looked through; at the end the hand-over'
 ``python -m benchmarks kills [server kills] [runner kills] [seed]``
 """
 
+import hashlib
 import io
-import os
 import random
 import shutil
-import signal
 import sys
 import tempfile
 import threading
 import time
 import zipfile
-from collections import Counter
 from contextlib import suppress
-from dataclasses import dataclass, field
 from importlib.resources import as_file, files
 from pathlib import Path
 
 from PIL import Image
 
+from benchmarks.kill_table import Table
+from benchmarks.runner_kills import runner_kills
 from benchmarks.visitor import Visitor
 from lenskeep.core.detect.find import DETECTOR
 from lenskeep.files.recipes import recipe_from_json
 from lenskeep.files.written import DRAFTS, sum_of
-from lenskeep.store import deliveries, frames, health, jobs, recipes
+from lenskeep.store import deliveries, frames, health, jobs, recipes, shoots
 from lenskeep.studio import deliver, finding, looks
 from lenskeep.studio.library import Library
-from lenskeep.work.executors import Here
-from lenskeep.work.runner import Runner
 from tests.server import Server
 
 STAGES = ("bringing in", "finding", "applying", "handing over")
@@ -38,26 +35,6 @@ LONGEST = {"bringing in": 5.0, "finding": 5.0, "applying": 2.0, "handing over": 
 """Seconds of a stage within which the kill comes."""
 PHOTOS = ("LKD_0113", "LKD_0124", "LKD_0133", "LKD_0201", "LKD_0221", "LKD_0231")
 EXTRA_IN_ZIP = ("LKD_0101", "LKD_0114")
-
-
-@dataclass
-class Table:
-    """What happened, by kind of kill."""
-
-    kills: Counter[str] = field(default_factory=Counter)
-    faults: list[str] = field(default_factory=list)
-    seconds: dict[str, float] = field(default_factory=dict)
-
-    def fault(self, when: str, what: str) -> None:
-        self.faults.append(f"{when}: {what}")
-        print(f"  FAULT {when}: {what}", flush=True)
-
-    def show(self) -> None:
-        print(f"  {'killed during':32s} {'kills':>6s} {'faults':>7s}")
-        for kind, count in self.kills.items():
-            own = sum(f.startswith(kind) for f in self.faults)
-            print(f"  {kind:32s} {count:6d} {own:7d}")
-        print(f"  {'together':32s} {sum(self.kills.values()):6d} {len(self.faults):7d}", flush=True)
 
 
 def photographs(folder: Path) -> Path:
@@ -149,8 +126,6 @@ def run_through(shoot: Shoot, seconds: float = 240.0) -> dict[str, str]:
 
 
 def _sum(data: bytes) -> str:
-    import hashlib
-
     return hashlib.sha256(data).hexdigest()
 
 
@@ -270,125 +245,8 @@ def _go_to(shoot: Shoot, stage: str) -> None:
 
 
 def _first_shoot(library: Library) -> int:
-    from lenskeep.store import shoots
-
     known = shoots.shoots(library.db)
     return known[0].id if known else 0
-
-
-# --- the runner with quick items
-
-
-class Quick:
-    """A handler whose items write a file and note that they did."""
-
-    def __init__(self, library: Library) -> None:
-        self.library = library
-
-    run = staticmethod(lambda payload: _write(*payload))
-
-    def prepare(self, job: jobs.Job, item: jobs.Item) -> tuple[Path, int]:
-        return self.library.home / "made", item.id
-
-    def record(self, job: jobs.Job, item: jobs.Item, result: int) -> None:
-        with self.library.db.writing() as write:
-            write.execute(
-                "INSERT INTO refusals (shoot_id, file_name, reason, at) VALUES (1, ?, '', '')", (str(result),)
-            )
-
-    def failed(self, job: jobs.Job, item: jobs.Item, message: str) -> None:
-        raise AssertionError(message)
-
-    def finish(self, job: jobs.Job) -> str:
-        return "done"
-
-
-def _write(folder: Path, number: int) -> int:
-    from lenskeep.files.written import write_whole
-
-    write_whole(folder / f"{number}.txt", b"x" * 2000)
-    return number
-
-
-def _work(home: Path) -> None:
-    """In a process of its own: work until killed."""
-    library = Library(home)
-    Runner(library.db, {"quick": Quick(library)}, Here, 2).run_until_idle()
-
-
-def runner_kills(count: int, seed: int, table: Table, items: int = 400) -> None:
-    chance = random.Random(seed + 1)
-    done = 0
-    while done < count:
-        with tempfile.TemporaryDirectory() as scratch:
-            home = Path(scratch)
-            pid = os.fork()
-            if pid == 0:
-                _prepare(home, items)
-                os._exit(0)
-            os.waitpid(pid, 0)
-            while done < count:
-                pid = os.fork()
-                if pid == 0:
-                    with suppress(BaseException):
-                        _work(home)
-                    os._exit(0)
-                time.sleep(chance.uniform(0.0, 0.12))
-                os.kill(pid, signal.SIGKILL)
-                os.waitpid(pid, 0)
-                done += 1
-                table.kills["the runner, quick items"] += 1
-                if _checked(home, items, f"the runner, kill {done}", table):
-                    break
-            _to_the_end(home, items, table)
-        print(f"  {done} of {count} runner kills, {len(table.faults)} faults", flush=True)
-
-
-def _prepare(home: Path, items: int) -> None:
-    from lenskeep.store import shoots
-
-    library = Library(home)
-    shoots.add_shoot(library.db, "Quick")
-    jobs.add_job(library.db, "quick", 1, [None] * items)
-
-
-def _checked(home: Path, items: int, when: str, table: Table) -> bool:
-    """Look at the database after a kill, in a process of its own; True when all is done."""
-    read, write = os.pipe()
-    pid = os.fork()
-    if pid == 0:
-        out = Table()
-        library = Library(home)
-        for words in health.faults(library.db):
-            out.faults.append(words)
-        [job] = jobs.jobs(library.db)
-        noted = [r[0] for r in library.db.reader.execute("SELECT file_name FROM refusals")]
-        if len(noted) != len(set(noted)) or len(noted) != job.done:
-            out.faults.append(f"{job.done} items are done and {len(set(noted))} of {len(noted)} noted")
-        if job.failed or job.total != items:
-            out.faults.append(f"{job.failed} failed, {job.total} of {items} there")
-        if any(not (home / "made" / f"{n}.txt").is_file() for n in noted):
-            out.faults.append("a file that was written down is not there")
-        os.write(write, "\n".join([str(int(job.state == "done")), *out.faults]).encode()[:60_000])
-        os._exit(0)
-    os.close(write)
-    with os.fdopen(read) as answers:
-        finished, *faults = answers.read().split("\n")
-    os.waitpid(pid, 0)
-    for words in faults:
-        table.fault(when, words)
-    return finished == "1"
-
-
-def _to_the_end(home: Path, items: int, table: Table) -> None:
-    pid = os.fork()
-    if pid == 0:
-        with suppress(BaseException):
-            _work(home)
-        os._exit(0)
-    os.waitpid(pid, 0)
-    if not _checked(home, items, "the runner, at its end", table):
-        table.fault("the runner, at its end", "the job did not end by itself")
 
 
 def main(words: list[str]) -> int:

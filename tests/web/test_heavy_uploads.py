@@ -124,3 +124,18 @@ def test_a_file_over_the_limit_is_refused_in_words(visitor, shoot, monkeypatch):
     form = {"step": "a", "index": "0", "kind": "table"}
     refused = visitor.post(f"/shoots/{shoot}/bench/file", data=form, files={"file": ("a.cube", b"0" * 2000)})
     assert refused.status_code == 422 and "too large" in refused.text
+
+
+def test_uploads_leave_no_file_open(visitor, shoot):
+    """One each, and the server was out of them after 20,000."""
+    import os
+
+    def open_files():
+        return len(os.listdir("/proc/self/fd"))
+
+    for _ in range(3):
+        visitor.post(f"/shoots/{shoot}/files", files={"file": ("a.jpg", b"words")})
+    before = open_files()
+    for n in range(30):
+        visitor.post(f"/shoots/{shoot}/files", files={"file": (f"{n}.jpg", b"words")})
+    assert open_files() - before < 10

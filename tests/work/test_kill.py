@@ -13,7 +13,8 @@ import zipfile
 import pytest
 from PIL import Image
 
-from benchmarks.kills import Shoot, Table, look_through, photographs, run_through
+from benchmarks.kill_table import Table
+from benchmarks.kills import Shoot, look_through, photographs, run_through
 from benchmarks.visitor import Visitor
 from lenskeep.core.detect.find import DETECTOR
 from lenskeep.files.written import DRAFTS

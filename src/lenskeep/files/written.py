@@ -8,6 +8,7 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
+_CHUNK = 1 << 20
 DRAFTS = ".*.part"
 """What drafts are called, for whoever sweeps."""
 
@@ -95,6 +96,26 @@ def check_writable(folder: Path) -> None:
     draft = _draft_beside(folder / "x")
     draft.write_bytes(b"")
     draft.unlink()
+
+
+def copy_faithfully(source: Path, target: Path, sha256: str) -> bool:
+    """Copy a file, whole or not at all, write-protected; False, and nothing is written, when its sum is another one."""
+    digest = hashlib.sha256()
+    target.parent.mkdir(parents=True, exist_ok=True)
+    draft = _draft_beside(target)
+    try:
+        with source.open("rb") as reading, draft.open("wb") as writing:
+            while chunk := reading.read(_CHUNK):
+                digest.update(chunk)
+                writing.write(chunk)
+        if digest.hexdigest() != sha256:
+            return False
+        _to_disk(draft)
+        draft.chmod(0o444)
+        draft.replace(target)
+        return True
+    finally:
+        draft.unlink(missing_ok=True)
 
 
 def numbered(path: Path, number: int) -> Path:

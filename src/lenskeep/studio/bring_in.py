@@ -1,7 +1,6 @@
 """Bringing in a shoot: files and ZIPs into the library, each checked, none altered, the bad ones listed."""
 
 import errno
-import hashlib
 from collections.abc import Iterable
 from dataclasses import dataclass, field
 from pathlib import Path
@@ -10,7 +9,7 @@ from lenskeep.core.names import shown_name
 from lenskeep.core.problems import UserProblem
 from lenskeep.files.archive import is_zip, unpack_photos
 from lenskeep.files.problems import PhotoProblem
-from lenskeep.files.written import written_whole
+from lenskeep.files.written import copy_faithfully
 from lenskeep.store import frames, shoots
 from lenskeep.studio import untrusted
 from lenskeep.studio.library import Library
@@ -18,7 +17,6 @@ from lenskeep.studio.space import FOUND_BYTES, check_room
 from lenskeep.work.defects import defect
 
 _SIDECARS = {".xmp", ".thm", ".ini", ".db", ".txt~", ".ds_store"}
-_CHUNK = 1 << 20
 
 
 @dataclass
@@ -144,16 +142,9 @@ def _receive_photo(library: Library, shoot_id: int, path: Path, name: str) -> in
 
 def _copy(path: Path, target: Path, sha256: str, name: str) -> None:
     """Copy an original, whole and faithful or not at all."""
-    digest = hashlib.sha256()
     try:
-        with written_whole(target) as draft:
-            with path.open("rb") as source, draft.open("wb") as sink:
-                while chunk := source.read(_CHUNK):
-                    digest.update(chunk)
-                    sink.write(chunk)
-            if digest.hexdigest() != sha256:
-                raise PhotoProblem(f"{name} changed while it was copied. Bring it in again.")
-            draft.chmod(0o444)
+        if not copy_faithfully(path, target, sha256):
+            raise PhotoProblem(f"{name} changed while it was copied. Bring it in again.")
     except OSError as error:
         if error.errno in (errno.ENOSPC, errno.EDQUOT):
             raise PhotoProblem(f"{name} was left out: the disk is full. Make room and bring it in again.") from error

@@ -3,7 +3,6 @@
 A copy holds the database and the originals. Masks and finished pictures are made again from those.
 """
 
-import hashlib
 import json
 from collections.abc import Callable
 from dataclasses import dataclass, field
@@ -11,7 +10,7 @@ from pathlib import Path
 
 from lenskeep.core.detect.find import DETECTOR
 from lenskeep.core.problems import UserProblem
-from lenskeep.files.written import DRAFTS, sum_of, write_whole, written_whole
+from lenskeep.files.written import DRAFTS, copy_faithfully, sum_of, write_whole, written_whole
 from lenskeep.store import deliveries, frames, health, jobs, recipes, references, shoots
 from lenskeep.store.database import copy_database
 from lenskeep.studio import deliver, finding, looks
@@ -19,7 +18,6 @@ from lenskeep.studio.library import Library
 from lenskeep.studio.space import check_room
 
 MARK = "lens-keep-backup.json"
-_CHUNK = 1 << 20
 Say = Callable[[str], None]
 
 
@@ -103,15 +101,8 @@ def _same(source: Path, copy: Path) -> bool:
 def _copy(source: Path, target: Path, sha256: str, name: str) -> None:
     if not source.is_file():
         raise UserProblem(f"The original of {name} is gone ({source}). Everything before it was copied.")
-    digest = hashlib.sha256()
-    with written_whole(target) as draft:
-        with source.open("rb") as reading, draft.open("wb") as writing:
-            while chunk := reading.read(_CHUNK):
-                digest.update(chunk)
-                writing.write(chunk)
-        if digest.hexdigest() != sha256:
-            raise UserProblem(f"The original of {name} was altered ({source}). Everything before it was copied.")
-        draft.chmod(0o444)
+    if not copy_faithfully(source, target, sha256):
+        raise UserProblem(f"The original of {name} was altered ({source}). Everything before it was copied.")
 
 
 def verify(library: Library, say: Say = lambda _: None) -> Report:

@@ -1,6 +1,5 @@
 """What every screen works with: the library, its runner and its stage."""
 
-import tempfile
 from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
@@ -71,7 +70,7 @@ def received(studio: Studio, file: UploadFile, most: int | None = None) -> Itera
         )
     check_room(studio.library.home, file.size or 0, f"taking {file.filename or 'this file'}")
     with studio.library.scratch() as folder:
-        path = Path(tempfile.mkstemp(dir=folder)[1])
+        path = folder / "upload"
         with path.open("wb") as sink:
             while chunk := file.file.read(_CHUNK):
                 sink.write(chunk)
