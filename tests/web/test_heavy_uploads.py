@@ -5,6 +5,7 @@ import io
 import threading
 import time
 import zlib
+from pathlib import Path
 
 import numpy as np
 import pytest
@@ -128,10 +129,9 @@ def test_a_file_over_the_limit_is_refused_in_words(visitor, shoot, monkeypatch):
 
 def test_uploads_leave_no_file_open(visitor, shoot):
     """One each, and the server was out of them after 20,000."""
-    import os
 
     def open_files():
-        return len(os.listdir("/proc/self/fd"))
+        return len(list(Path("/proc/self/fd").iterdir()))
 
     for _ in range(3):
         visitor.post(f"/shoots/{shoot}/files", files={"file": ("a.jpg", b"words")})

@@ -25,6 +25,7 @@ _WORDS = {
     "string_pattern_mismatch": "is not written as it should be",
     "union_tag_invalid": "is of a kind that is not known here",
     "union_tag_not_found": "does not say its kind",
+    "json_invalid": "it is no whole JSON",
 }
 _TYPES = {
     "float": "must be a number", "int": "must be a whole number", "bool": "must be on or off",

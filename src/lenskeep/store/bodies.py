@@ -18,7 +18,8 @@ def read_body(text: str) -> Recipe:
     try:
         return Recipe.model_validate_json(text)
     except ValidationError as error:
-        raise UnreadableRecipe(f"This recipe can't be read: {validation_words(error, whole_place=True)}") from error
+        words = validation_words(error, whole_place=True)
+        raise UnreadableRecipe(f"This recipe can't be read: {words[:1].lower()}{words[1:]}") from error
 
 
 def body_of(recipe: Recipe) -> str:
