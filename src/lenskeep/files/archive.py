@@ -35,10 +35,12 @@ def unpack_photos(archive: Path, into: Path) -> Iterator[tuple[str, Path | None,
         if _list_bytes(archive) > MOST_LIST_BYTES:
             raise ArchiveProblem(f"This ZIP holds more than the {MOST_FILES:,} files that are taken at once.")
         bundle = zipfile.ZipFile(archive)
-    except _OPENED as error:
+    except ArchiveProblem:
+        raise
+    except Exception as error:  # whatever its list of contents makes the reader stumble over
         raise ArchiveProblem(DAMAGED) from error
     with bundle:
-        entries = [e for e in bundle.infolist() if not e.is_dir() and not _leftover(e.filename)]
+        entries = [e for e in bundle.infolist() if not e.filename.endswith("/") and not _leftover(e.filename)]
         if len(entries) > MOST_FILES:
             raise ArchiveProblem(f"This ZIP holds {len(entries):,} files; at most {MOST_FILES:,} are taken at once.")
         total = 0
