@@ -58,13 +58,17 @@ class Wall(Header, Tiles):
     """The whole page."""
 
 
-def _rows(studio: Studio, shoot_id: int) -> tuple[list[FrameRow], Look | None, Standing]:
+Read = tuple[list[FrameRow], Look | None, Standing]
+"""A shoot's frames, its look and where it stands: read once for a page."""
+
+
+def _rows(studio: Studio, shoot_id: int) -> Read:
     rows, look = frames.frames(studio.library.db, shoot_id, DETECTOR), recipes.look(studio.library.db, shoot_id)
     return rows, look, standing_of(rows, look)
 
 
-def _tiles(studio: Studio, shoot_id: int, show: str) -> Tiles:
-    rows, _, standing = _rows(studio, shoot_id)
+def _tiles(studio: Studio, shoot_id: int, show: str, read: Read | None = None) -> Tiles:
+    rows, _, standing = read or _rows(studio, shoot_id)
     changed = {f.id for f in rows if not f.override.is_neutral}
     shown = {"doubtful": standing.doubtful, "changed": changed}.get(show)
     return Tiles(
@@ -79,10 +83,10 @@ def _tiles(studio: Studio, shoot_id: int, show: str) -> Tiles:
     )
 
 
-def _header(studio: Studio, shoot_id: int) -> Header:
+def _header(studio: Studio, shoot_id: int, read: Read | None = None) -> Header:
     db = studio.library.db
     past = jobs.jobs(db, shoot_id)
-    _, look, standing = _rows(studio, shoot_id)
+    _, look, standing = read or _rows(studio, shoot_id)
     return Header(
         shoot=shoot_or_404(studio, shoot_id),
         standing=standing,
@@ -116,7 +120,8 @@ def wall_json(studio: InStudio, shoot_id: Id) -> JSONResponse:
 
 @router.get("/shoots/{shoot_id}", response_class=HTMLResponse)
 def wall(request: Request, studio: InStudio, shoot_id: Id, show: str = "all") -> HTMLResponse:
-    view = Wall(**(vars(_tiles(studio, shoot_id, show)) | vars(_header(studio, shoot_id))))
+    read = _rows(studio, shoot_id)
+    view = Wall(**(vars(_tiles(studio, shoot_id, show, read)) | vars(_header(studio, shoot_id, read))))
     return page(request, "wall/wall.html", view)
 
 
