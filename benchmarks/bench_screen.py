@@ -9,10 +9,10 @@ from pathlib import Path
 from lenskeep.demo.seed import ready
 from lenskeep.files.recipes import recipe_from_json
 from lenskeep.store import jobs
-from lenskeep.studio import bench
+from lenskeep.studio.bench import draft as bench
 from lenskeep.studio.library import Library
-from tests.browser.conftest import Person, open_browser
-from tests.server import Server
+from tools.running.browser import Person, open_browser
+from tools.running.server import Server
 
 MOVES = 32
 REST_SECONDS = 2.0

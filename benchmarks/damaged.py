@@ -21,9 +21,8 @@ import pillow_heif
 import tifffile
 from PIL import Image
 
-from lenskeep.core.recipe import FORMAT
-from tests.conftest import look_recipe, scene
-from tests.files.test_more_formats import write_dng
+from lenskeep.core.recipes.models import FORMAT
+from tools.made_up import look_recipe, scene, write_dng
 
 SIDE = (64, 96)
 INTERESTING = (0, 1, 0x7F, 0x80, 0xFF, 0x7FFF, 0x8000, 0xFFFF, 0x10000, 0x7FFFFFFF, 0x80000000, 0xFFFFFFFF)

@@ -12,10 +12,10 @@ from lenskeep.core.detect import find as f
 from lenskeep.core.detect.find import Detectors, find
 from lenskeep.core.engine.planes import PROXY_SIDE
 from lenskeep.core.types import SRGB8
-from lenskeep.files.photo import read_photo, to_srgb8
-from lenskeep.studio import tasks
+from lenskeep.files.reading.photo import read_photo, to_srgb8
 from lenskeep.studio.library import Computed
-from lenskeep.studio.prepared import read_found, write_found
+from lenskeep.studio.tasks import frame as tasks
+from lenskeep.studio.tasks.found_files import read_found, write_found
 
 
 def seconds(call: Callable[[], Any], times: int = 3) -> tuple[float, Any]:

@@ -19,12 +19,12 @@ import psutil
 
 from benchmarks.damaged import Damaged, damaged
 from benchmarks.visitor import Visitor
-from lenskeep.core.recipe import Recipe
+from lenskeep.core.recipes.models import Recipe
 from lenskeep.store import recipes, shoots
-from lenskeep.studio import bench
+from lenskeep.studio.bench import draft as bench
 from lenskeep.studio.library import Library
-from tests.conftest import look_recipe, ready_shoot
-from tests.server import Server
+from tools.made_up import look_recipe, ready_shoot
+from tools.running.server import Server
 
 CLIENTS = 3
 SLOW_SECONDS, MOST_BYTES, PAGE_SECONDS = 5.0, 1.5e9, 0.2

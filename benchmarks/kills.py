@@ -26,9 +26,11 @@ from lenskeep.core.detect.find import DETECTOR
 from lenskeep.files.recipes import recipe_from_json
 from lenskeep.files.written import DRAFTS, sum_of
 from lenskeep.store import deliveries, frames, health, jobs, recipes, shoots
-from lenskeep.studio import deliver, finding, looks
+from lenskeep.studio import find as finding
+from lenskeep.studio import looks
+from lenskeep.studio.hand_over import deliver
 from lenskeep.studio.library import Library
-from tests.server import Server
+from tools.running.server import Server
 
 STAGES = ("bringing in", "finding", "applying", "handing over")
 LONGEST = {"bringing in": 5.0, "finding": 5.0, "applying": 2.0, "handing over": 2.5}

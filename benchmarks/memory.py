@@ -13,10 +13,10 @@ from benchmarks.speed import six_steps
 from benchmarks.visitor import Visitor
 from lenskeep.core.detect.find import DETECTOR
 from lenskeep.store import frames
-from lenskeep.studio import bench
+from lenskeep.studio.bench import draft as bench
 from lenskeep.studio.library import Library
-from tests.conftest import ready_shoot
-from tests.server import Server
+from tools.made_up import ready_shoot
+from tools.running.server import Server
 
 FRAMES, PICTURES, AT_ONCE, REST_SECONDS = 60, 300, 20, 60
 

@@ -4,7 +4,7 @@ import cv2
 import imagecodecs
 import numpy as np
 
-from lenskeep.core.adjust.contrast import GREY
+from lenskeep.core.adjust.light.contrast import GREY
 from lenskeep.core.colour.adapt import warmth_matrix
 from lenskeep.core.colour.oklab import from_oklab, to_oklab
 from lenskeep.core.colour.spaces import LUMINANCE, REC2020_TO_SRGB, SRGB_TO_REC2020

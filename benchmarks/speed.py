@@ -24,11 +24,11 @@ from benchmarks import finding, plain
 from benchmarks.finding import seconds
 from lenskeep.core.facts import Facts
 from lenskeep.core.plan import make_plan
-from lenskeep.core.recipe import Recipe
-from lenskeep.files.photo import read_photo
-from lenskeep.studio import tasks
+from lenskeep.core.recipes.models import Recipe
+from lenskeep.files.reading.photo import read_photo
 from lenskeep.studio.library import Computed
-from lenskeep.studio.prepared import read_found
+from lenskeep.studio.tasks import frame as tasks
+from lenskeep.studio.tasks.found_files import read_found
 
 WIDTH, HEIGHT, QUALITY = 6000, 4000, 92
 LARGER = (8200, 5467)

@@ -14,13 +14,13 @@ from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.support.ui import Select
 
 from lenskeep.core.detect.find import DETECTOR
-from lenskeep.core.recipe import Recipe
+from lenskeep.core.recipes.models import Recipe
 from lenskeep.demo.seed import DUNES, ready
 from lenskeep.store import frames, shoots
-from lenskeep.studio import bench
+from lenskeep.studio.bench import draft as bench
 from lenskeep.studio.library import Library
-from tests.browser.conftest import Person, open_browser
-from tests.server import Server
+from tools.running.browser import Person, open_browser
+from tools.running.server import Server
 
 ONLY_SHOWN = ("bench-brush", "bench-pick", "bench-curve", "bench-bands", "bench-guard")
 """Views that change the draft; it is put back after them."""

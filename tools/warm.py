@@ -4,10 +4,10 @@ import numpy as np
 
 from lenskeep.core.facts import Facts, Finding
 from lenskeep.core.plan import make_plan
-from lenskeep.core.recipe import Recipe
+from lenskeep.core.recipes.models import Recipe
 from lenskeep.core.regions import Found
 from lenskeep.core.render import Frame, compile_plan, render
-from lenskeep.files.photo import to_srgb8
+from lenskeep.files.reading.photo import to_srgb8
 
 picture = np.full((16, 24, 3), 0.2, np.float32)
 none = Finding(trust=1.0, area=0.0)
@@ -20,7 +20,7 @@ render(compile_plan(plan, frame), lambda a, b: picture[a:b].copy(), 16, 24)
 to_srgb8(picture)
 from lenskeep.core.colour.transfer import DECODE8  # noqa: E402
 from lenskeep.core.detect.edges import colour_guided  # noqa: E402
-from lenskeep.core.engine.encode import decode_rows  # noqa: E402
+from lenskeep.core.engine.encode.srgb8 import decode_rows  # noqa: E402
 
 decode_rows(np.zeros((2, 2, 3), np.uint8), DECODE8, np.empty((2, 2, 3), np.float32))
 colour_guided(picture, picture[..., 0].copy(), 2, 1e-3)

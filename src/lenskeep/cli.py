@@ -14,15 +14,18 @@ import typer
 
 from lenskeep.core.plan import make_plan
 from lenskeep.core.problems import UserProblem
-from lenskeep.core.recipe import recipe_schema
+from lenskeep.core.recipes.models import recipe_schema
 from lenskeep.core.tabled import colour_table
 from lenskeep.files.cube import write_cube
 from lenskeep.files.recipes import read_recipe
 from lenskeep.files.written import write_beside
 from lenskeep.store import jobs, recipes, shoots
-from lenskeep.studio import bring_in, deliver, finding, keeping, looks, single, sweep
-from lenskeep.studio.engine_room import make_runner
+from lenskeep.studio import bring_in, keeping, looks, sweep
+from lenskeep.studio import find as finding
+from lenskeep.studio import plain_files as single
+from lenskeep.studio.hand_over import deliver
 from lenskeep.studio.library import Library, home_from_environment
+from lenskeep.studio.queue import make_runner
 
 app = typer.Typer(
     no_args_is_help=True,

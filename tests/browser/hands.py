@@ -5,10 +5,10 @@ from contextlib import contextmanager
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.support.ui import Select
 
-from lenskeep.core.recipe import Recipe
-from lenskeep.studio import bench
-from tests.browser.conftest import Person
-from tests.conftest import ready_shoot
+from lenskeep.core.recipes.models import Recipe
+from lenskeep.studio.bench import draft as bench
+from tools.made_up import ready_shoot
+from tools.running.browser import Person
 
 
 class Hands(Person):

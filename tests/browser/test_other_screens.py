@@ -8,9 +8,9 @@ from lenskeep.core.detect.find import DETECTOR
 from lenskeep.store import frames, recipes
 from lenskeep.studio import looks
 from lenskeep.studio.library import Library
-from tests.browser.conftest import Person
-from tests.conftest import look_recipe, ready_shoot, write_photo
-from tests.server import Server
+from tools.made_up import look_recipe, ready_shoot, write_photo
+from tools.running.browser import Person
+from tools.running.server import Server
 
 
 @pytest.mark.browser

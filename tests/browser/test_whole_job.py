@@ -8,9 +8,9 @@ import numpy as np
 import pytest
 from PIL import Image
 
-from tests.browser.conftest import Person
-from tests.conftest import DEMO
-from tests.server import Server
+from tools.made_up import DEMO
+from tools.running.browser import Person
+from tools.running.server import Server
 
 FRAMES = ["LKD_0113", "LKD_0124", "LKD_0133", "LKD_0221", "LKD_0231"]
 

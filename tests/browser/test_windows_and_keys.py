@@ -4,10 +4,10 @@ import pytest
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.keys import Keys
 
-from lenskeep.core.recipe import Recipe
+from lenskeep.core.recipes.models import Recipe
 from lenskeep.store import drafts, shoots
-from lenskeep.studio import bench
-from tests.conftest import look_recipe
+from lenskeep.studio.bench import draft as bench
+from tools.made_up import look_recipe
 
 STEPS = [step.model_dump(mode="json") for step in look_recipe(ev=1.5).steps]
 

@@ -5,8 +5,8 @@ from typing import Any
 import numpy as np
 
 from lenskeep.core.adjust import KINDS
-from lenskeep.core.adjust.colour_table import packed_table
-from lenskeep.core.adjust.overlay import overlay_text
+from lenskeep.core.adjust.colour.colour_table import packed_table
+from lenskeep.core.adjust.finish.overlay import overlay_text
 
 
 def warm_table(size: int = 5) -> np.ndarray:

@@ -4,8 +4,8 @@ import numpy as np
 
 from lenskeep.core.facts import Box, Facts
 from lenskeep.core.regions import Found, Region
-from lenskeep.core.regions.image import image_text
-from tests.conftest import facts_for
+from lenskeep.core.regions.kinds.image import image_text
+from tools.made_up import facts_for
 
 GREY = image_text((np.mgrid[:40, :60][1] * 255 / 59).astype(np.uint8))
 STROKE = {"points": [[0.2, 0.3], [0.5, 0.35], [0.8, 0.3]], "size": 0.2, "hardness": 0.5, "flow": 0.5}

@@ -8,10 +8,10 @@ from hypothesis import strategies as st
 from lenskeep.core.adjust import KINDS
 from lenskeep.core.colour.oklab import to_oklab
 from lenskeep.core.plan import make_plan
-from lenskeep.core.recipe import Recipe
+from lenskeep.core.recipes.models import Recipe
 from lenskeep.core.render import compile_plan, render_rows
-from lenskeep.files.photo import Photo
-from tests.conftest import frame_of, scene
+from lenskeep.files.reading.photo import Photo
+from tools.made_up import frame_of, scene
 
 
 def linear_scene(seed: int = 0) -> np.ndarray:

@@ -9,21 +9,21 @@ from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
 from lenskeep.core.adjust import KINDS, adjustment_class
-from lenskeep.core.adjust.colour_bands import BANDS
-from lenskeep.core.adjust.colour_table import packed_table
-from lenskeep.core.adjust.curve import monotone_cubic
-from lenskeep.core.adjust.haze import airlight, dark_channel
+from lenskeep.core.adjust.colour.colour_bands import BANDS
+from lenskeep.core.adjust.colour.colour_table import packed_table
+from lenskeep.core.adjust.detail.haze import airlight, dark_channel
+from lenskeep.core.adjust.light.curve import monotone_cubic
 from lenskeep.core.colour.adapt import CAT16
 from lenskeep.core.colour.named import lab_of, linear_of
 from lenskeep.core.colour.oklab import delta_e, from_oklab, to_oklab
 from lenskeep.core.colour.spaces import REC2020_TO_SRGB, SRGB_TO_REC2020
 from lenskeep.core.plan import make_plan
-from lenskeep.core.recipe import Recipe
+from lenskeep.core.recipes.models import Recipe
 from lenskeep.core.render import compile_plan, render_rows
-from lenskeep.files.photo import read_photo
-from tests.conftest import DEMO, frame_of
+from lenskeep.files.reading.photo import read_photo
 from tests.core.adjustments import STRONG, strong, warm_table
 from tests.core.test_adjust import adjusted, linear_scene, luminance
+from tools.made_up import DEMO, frame_of
 
 
 def grey_ramp(low: float = 0.002, high: float = 1.0) -> np.ndarray:

@@ -7,7 +7,7 @@ from lenskeep.core.colour.adapt import adaptation, planckian_xy, tint_matrix, wa
 from lenskeep.core.colour.oklab import LMS_TO_LAB, XYZ_TO_LMS, delta_e, from_oklab, to_oklab
 from lenskeep.core.colour.spaces import REC2020_TO_SRGB, SRGB_TO_REC2020, from_rec2020, rgb_to_xyz
 from lenskeep.core.colour.transfer import DECODE8, encode_srgb
-from lenskeep.core.engine.encode import _SPACES, decode_rows, encode_rows, mapped
+from lenskeep.core.engine.encode.srgb8 import _SPACES, decode_rows, encode_rows, mapped
 
 channel = st.floats(0.0, 1.0, width=32)
 

@@ -4,9 +4,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from lenskeep.core import edit, edit_regions
 from lenskeep.core.adjust import KINDS
-from lenskeep.core.recipe import Recipe
+from lenskeep.core.recipes import edit, edit_regions
+from lenskeep.core.recipes.models import Recipe
 from lenskeep.core.regions import PART_KINDS
 
 WHERE = ["whole", *sorted(PART_KINDS)]

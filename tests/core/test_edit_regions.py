@@ -4,9 +4,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from lenskeep.core import edit_regions as regions
-from lenskeep.core.edit import EditProblem, set_values
-from lenskeep.core.recipe import Recipe
+from lenskeep.core.recipes import edit_regions as regions
+from lenskeep.core.recipes.edit import EditProblem, set_values
+from lenskeep.core.recipes.models import Recipe
 from tests.core.parts import PARTS, PIECE, STROKE, found
 
 PICK = {"frame": "made-up", "x": 0.5, "y": 0.6, "piece": PIECE}

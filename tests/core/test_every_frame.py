@@ -5,13 +5,13 @@ import numpy as np
 import pytest
 
 from lenskeep.core.plan import make_plan
-from lenskeep.core.recipe import Recipe
+from lenskeep.core.recipes.models import Recipe
 from lenskeep.core.regions import PART_KINDS, Found
 from lenskeep.core.render import compile_plan, render_rows
-from lenskeep.files.photo import read_photo
-from lenskeep.studio.prepared import smaller
-from tests.conftest import DEMO, found_on
+from lenskeep.files.reading.photo import read_photo
+from lenskeep.studio.tasks.found_files import smaller
 from tests.core.parts import EVERY_PART
+from tools.made_up import DEMO, found_on
 
 RECIPE = Recipe.model_validate(EVERY_PART)
 

@@ -5,7 +5,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from lenskeep.core.recipe import Recipe, recipe_schema
+from lenskeep.core.recipes.models import Recipe, recipe_schema
 from lenskeep.core.regions import PART_KINDS, Region
 from tests.core.parts import PARTS, found, region
 

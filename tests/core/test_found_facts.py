@@ -11,7 +11,7 @@ from lenskeep.core.detect.subject import box_around
 from lenskeep.core.detect.trust import Evidence, picture_values, sky_trust, sky_values, subject_trust, subject_values
 from lenskeep.core.facts import DOUBTFUL_BELOW
 from lenskeep.core.measure.pull import pull
-from tests.conftest import scene
+from tools.made_up import scene
 
 H, W = 120, 180
 Y, X = np.mgrid[:H, :W]

@@ -4,8 +4,8 @@ import pytest
 
 from lenskeep.core.detect.neighbours import out_of_line
 from lenskeep.core.facts import Finding
-from tests.conftest import facts_for
 from tests.core.parts import at
+from tools.made_up import facts_for
 
 
 def frame(area=0.1, x=0.5, **changes):

@@ -8,10 +8,10 @@ from hypothesis import strategies as st
 from lenskeep.core.adjust import KINDS
 from lenskeep.core.engine.run import run_stages
 from lenskeep.core.plan import make_plan
-from lenskeep.core.recipe import Recipe
+from lenskeep.core.recipes.models import Recipe
 from lenskeep.core.render import compile_plan, region_alpha, render_rows
-from tests.conftest import frame_of, scene
 from tests.core.adjustments import strong
+from tools.made_up import frame_of, scene
 
 
 def linear_picture(height=90, width=140, seed=0):

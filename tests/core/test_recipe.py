@@ -5,10 +5,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 from pydantic import ValidationError
 
-from lenskeep.core import edit, edit_regions
 from lenskeep.core.adjust import KINDS
 from lenskeep.core.plan import make_plan
-from lenskeep.core.recipe import FrameOverride, Recipe, StepOverride, content_key, recipe_schema
+from lenskeep.core.recipes import edit, edit_regions
+from lenskeep.core.recipes.models import FrameOverride, Recipe, StepOverride, content_key, recipe_schema
 from lenskeep.core.regions import PART_KINDS
 
 

@@ -11,13 +11,13 @@ from lenskeep.core.engine.ops import Code, Op, fuse, matrix_op
 from lenskeep.core.engine.planes import PROXY_SIDE
 from lenskeep.core.engine.program import pack
 from lenskeep.core.plan import make_plan
-from lenskeep.core.recipe import Recipe
+from lenskeep.core.recipes.models import Recipe
 from lenskeep.core.regions.contours import contour_paths, grey, tinted
 from lenskeep.core.render import compile_plan, compile_steps, region_alpha, render, render_rows
-from lenskeep.files.photo import read_photo
-from tests.conftest import DEMO, frame_of
+from lenskeep.files.reading.photo import read_photo
 from tests.core.adjustments import strong
 from tests.core.test_adjust import linear_scene
+from tools.made_up import DEMO, frame_of
 
 EVERYTHING = Recipe.model_validate(
     {

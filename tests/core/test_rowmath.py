@@ -3,7 +3,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from hypothesis.extra.numpy import arrays
 
-from lenskeep.core.engine.rowmath import cbrt_row, exp2_row, log2_row
+from lenskeep.core.engine.kernel.rowmath import cbrt_row, exp2_row, log2_row
 
 positive = arrays(np.float32, st.integers(1, 70), elements=st.floats(2.0**-19, 60.0, width=32))
 signed = arrays(np.float32, st.integers(1, 70), elements=st.floats(-20.0, 20.0, width=32))

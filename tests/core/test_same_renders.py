@@ -1,4 +1,4 @@
-"""Pictures are what they were before scenes, layers and recipes of format 2 came in: to the bit, where it can be said."""
+"""Pictures are what they were before scenes, layers and recipes of format 2 came in: to the bit, where that can be."""
 
 import json
 

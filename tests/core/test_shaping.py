@@ -6,11 +6,11 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from lenskeep.core.plan import make_plan
-from lenskeep.core.recipe import Recipe
+from lenskeep.core.recipes.models import Recipe
 from lenskeep.core.regions.shaping import grown, snapped
 from lenskeep.core.render import compile_plan, render_rows
-from tests.conftest import frame_of
 from tests.core.parts import PARTS, found, region
+from tools.made_up import frame_of
 
 
 @given(radius=st.floats(1, 15))

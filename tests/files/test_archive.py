@@ -11,7 +11,7 @@ from stream_zip import ZipIntegrityError
 from lenskeep.files.archive import Packed, unpack_photos, zip_bytes, zip_stream
 from lenskeep.files.problems import ArchiveProblem
 from lenskeep.files.written import written_whole
-from tests.conftest import write_photo
+from tools.made_up import write_photo
 
 AT = datetime(2026, 9, 12, 18, 0)
 

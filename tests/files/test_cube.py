@@ -1,17 +1,17 @@
 import numpy as np
 import pytest
 
-from lenskeep.core.adjust.colour_table import ColourTable
+from lenskeep.core.adjust.colour.colour_table import ColourTable
 from lenskeep.core.plan import make_plan
-from lenskeep.core.recipe import Recipe
+from lenskeep.core.recipes.models import Recipe
 from lenskeep.core.render import compile_plan, render_rows
 from lenskeep.core.tabled import NoTable, colour_table
 from lenskeep.files.cube import CubeProblem, read_cube, write_cube
 from lenskeep.files.lettering import letters
-from lenskeep.files.photo import to_srgb8
-from tests.conftest import frame_of
+from lenskeep.files.reading.photo import to_srgb8
 from tests.core.adjustments import strong
 from tests.core.test_adjust import adjusted, linear_scene
+from tools.made_up import frame_of
 
 TINY = """# made by hand
 TITLE "Two by two"

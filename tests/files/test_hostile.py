@@ -15,13 +15,14 @@ import pytest
 from benchmarks.damaged import damaged, whole
 from lenskeep.core.detect.find import DETECTOR
 from lenskeep.core.problems import UserProblem
-from lenskeep.files import archive, photo
+from lenskeep.files import archive
 from lenskeep.files.archive import unpack_photos
-from lenskeep.files.photo import read_photo
 from lenskeep.files.problems import ArchiveProblem, PhotoProblem
+from lenskeep.files.reading import photo
+from lenskeep.files.reading.photo import read_photo
 from lenskeep.store import frames, shoots
 from lenskeep.studio import bring_in, untrusted
-from tests.conftest import write_photo
+from tools.made_up import write_photo
 
 WAYS = {"table": untrusted.table_fields, "picture": untrusted.overlay_fields, "mask": untrusted.mask_png}
 CORPUS = sorted((Path(__file__).parent / "hostile").iterdir())

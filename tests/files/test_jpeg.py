@@ -10,8 +10,8 @@ import pytest
 from PIL import Image, ImageCms
 
 from lenskeep.files.icc import output_profile
-from lenskeep.files.jpeg import jpeg_bytes
-from tests.conftest import scene
+from lenskeep.files.writing.jpeg import jpeg_bytes
+from tools.made_up import scene
 
 
 def opened(data):

@@ -5,8 +5,8 @@ import numpy as np
 import pytest
 
 from lenskeep.files.masks import full_size_mask, read_mask, write_mask
-from lenskeep.files.photo import read_photo
 from lenskeep.files.problems import PhotoProblem
+from lenskeep.files.reading.photo import read_photo
 
 
 def test_a_mask_comes_back_as_it_was_and_a_broken_one_says_so(tmp_path):

@@ -8,35 +8,14 @@ import pytest
 import tifffile
 from PIL import Image
 
-from lenskeep.core.colour.spaces import SRGB_TO_REC2020, from_rec2020, rgb_to_xyz
+from lenskeep.core.colour.spaces import SRGB_TO_REC2020, from_rec2020
 from lenskeep.core.colour.transfer import DECODE8
 from lenskeep.core.plan import Plan
 from lenskeep.core.render import compile_plan, render
 from lenskeep.files.icc import output_profile, to_working_space, usable_profile
-from lenskeep.files.jpeg import jpeg_bytes
-from lenskeep.files.photo import PhotoProblem, read_photo, to_srgb8
-from tests.conftest import frame_of, scene
-
-WHITE = 16383
-
-
-def write_dng(path, linear: np.ndarray) -> None:
-    """A colour-filter DNG of linear sRGB (h, w, 3), whose camera sees half the red and .7 of the blue."""
-    h, w = linear.shape[:2]
-    y, x = np.mgrid[:h, :w]
-    red, blue = (y % 2 == 0) & (x % 2 == 0), (y % 2 == 1) & (x % 2 == 1)
-    mosaic = np.where(red, linear[..., 0] * 0.5, np.where(blue, linear[..., 2] * 0.7, linear[..., 1]))
-    data = np.clip(mosaic * WHITE, 0, WHITE).astype(np.uint16)
-    to_camera = [v for k in np.linalg.inv(rgb_to_xyz("srgb")).ravel() for v in (round(k * 10000), 10000)]
-    tags = [
-        (33421, "H", 2, (2, 2), True), (33422, "B", 4, bytes([0, 1, 1, 2]), True),
-        (50706, "B", 4, bytes([1, 4, 0, 0]), True), (50707, "B", 4, bytes([1, 1, 0, 0]), True),
-        (50708, "s", 0, "Made-up Camera", True), (50721, "2i", 9, tuple(to_camera), True),
-        (50728, "2I", 3, (5000, 10000, 10000, 10000, 7000, 10000), True), (50778, "H", 1, 21, True),
-        (50717, "I", 1, WHITE, True), (50714, "I", 1, 0, True),
-        (271, "s", 0, "Made-up", True), (306, "s", 0, "2026:09:12 18:30:05", True),
-    ]  # fmt: skip
-    tifffile.imwrite(path, data, photometric=32803, extratags=tags, metadata=None)
+from lenskeep.files.reading.photo import PhotoProblem, read_photo, to_srgb8
+from lenskeep.files.writing.jpeg import jpeg_bytes
+from tools.made_up import frame_of, scene, write_dng
 
 
 def patches() -> np.ndarray:

@@ -12,9 +12,9 @@ import pytest
 import tifffile
 from PIL import Image, ImageCms
 
-from lenskeep.files.photo import read_photo, to_srgb8
 from lenskeep.files.problems import PhotoProblem
-from tests.conftest import scene, write_photo
+from lenskeep.files.reading.photo import read_photo, to_srgb8
+from tools.made_up import scene, write_photo
 
 
 def save(path: Path, pixels: np.ndarray, **options) -> Path:

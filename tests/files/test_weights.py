@@ -7,12 +7,12 @@ import numpy as np
 import pytest
 
 from lenskeep.core.detect.tensors import backbone_input, saliency_input
-from lenskeep.files import weights
-from tests.conftest import scene
+from lenskeep.files import networks as weights
+from tools.made_up import scene
 
 ALONE = """
 import threading, sys
-import lenskeep.studio.tasks as tasks
+import lenskeep.studio.tasks.frame as tasks
 assert [t.name for t in threading.enumerate()] == ["MainThread"], threading.enumerate()
 assert not any(name.startswith("openvino") for name in sys.modules)
 import socket

@@ -8,14 +8,14 @@ from pathlib import Path
 import pytest
 
 from lenskeep.core.detect.find import DETECTOR
-from lenskeep.core.recipe import StepOverride
+from lenskeep.core.recipes.models import StepOverride
 from lenskeep.store import database, drafts, frames, health, jobs, recipes, shoots
 from lenskeep.store.database import Database, LibraryProblem
-from lenskeep.studio import deliver
-from lenskeep.studio.engine_room import make_runner
+from lenskeep.studio.hand_over import deliver
 from lenskeep.studio.library import Library
+from lenskeep.studio.queue import make_runner
 from lenskeep.studio.standing import standing_of
-from tests.conftest import look_recipe
+from tools.made_up import look_recipe
 
 KEPT = Path(__file__).parent / "libraries"
 KEYS = {

@@ -1,6 +1,6 @@
 """Saved recipes keep every version; the draft on the Bench can be undone and redone."""
 
-from lenskeep.core.recipe import Recipe
+from lenskeep.core.recipes.models import Recipe
 from lenskeep.store import drafts, recipes, shoots
 from lenskeep.store.database import Database
 

@@ -6,7 +6,7 @@ import os
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from lenskeep.core.recipe import Recipe
+from lenskeep.core.recipes.models import Recipe
 from lenskeep.store import drafts, shoots
 from lenskeep.store.database import Database
 from lenskeep.store.splices import splice, spliced, unwound

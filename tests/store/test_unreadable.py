@@ -5,14 +5,16 @@ import math
 import pytest
 
 from lenskeep.core.detect.find import DETECTOR
-from lenskeep.core.edit import EditProblem
 from lenskeep.core.problems import UserProblem
-from lenskeep.core.recipe import FrameOverride, Recipe
+from lenskeep.core.recipes.edit import EditProblem
+from lenskeep.core.recipes.models import FrameOverride, Recipe
 from lenskeep.files.recipes import RecipeProblem, recipe_from_json
 from lenskeep.store import bodies, drafts, frames, jobs, recipes, shoots
-from lenskeep.studio import bench, finding, looks
-from lenskeep.studio.engine_room import make_runner
-from tests.conftest import look_recipe, ready_shoot
+from lenskeep.studio import find as finding
+from lenskeep.studio import looks
+from lenskeep.studio.bench import draft as bench
+from lenskeep.studio.queue import make_runner
+from tools.made_up import look_recipe, ready_shoot
 
 BROKEN = '{"format":"lenskeep-recipe/1","name":"Evening","strength":NaN}'
 

@@ -9,15 +9,16 @@ import tifffile
 from PIL import Image
 
 from lenskeep.core.detect.find import DETECTOR
-from lenskeep.core.recipe import Recipe
-from lenskeep.files.photo import read_photo
+from lenskeep.core.recipes.models import Recipe
 from lenskeep.files.problems import PhotoProblem
+from lenskeep.files.reading.photo import read_photo
 from lenskeep.store import frames, shoots
-from lenskeep.studio import bring_in, finding, tasks
-from lenskeep.studio.engine_room import make_runner
-from lenskeep.studio.stage import WITNESS_SIDE, Stage
-from tests.conftest import scene, write_photo
-from tests.files.test_more_formats import write_dng
+from lenskeep.studio import bring_in
+from lenskeep.studio import find as finding
+from lenskeep.studio.bench.stage import WITNESS_SIDE, Stage
+from lenskeep.studio.queue import make_runner
+from lenskeep.studio.tasks import frame as tasks
+from tools.made_up import scene, write_dng, write_photo
 
 
 def rows(library, shoot_id):

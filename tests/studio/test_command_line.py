@@ -12,10 +12,10 @@ from PIL import Image
 from typer.testing import CliRunner
 
 from lenskeep.cli import app
-from lenskeep.core.recipe import Recipe
+from lenskeep.core.recipes.models import Recipe
 from lenskeep.files.cube import read_cube
 from lenskeep.files.recipes import recipe_to_json
-from tests.conftest import DEMO, look_recipe
+from tools.made_up import DEMO, look_recipe
 
 
 @pytest.fixture

@@ -7,12 +7,13 @@ import pytest
 
 from lenskeep.core.detect.find import DETECTOR
 from lenskeep.core.problems import UserProblem
-from lenskeep.core.recipe import StepOverride
+from lenskeep.core.recipes.models import StepOverride
 from lenskeep.store import frames, jobs, recipes
-from lenskeep.studio import bring_in, deliver, looks
-from lenskeep.studio.delivery_sheet import SHEET
-from lenskeep.studio.engine_room import make_runner
-from tests.conftest import look_recipe, ready_shoot
+from lenskeep.studio import bring_in, looks
+from lenskeep.studio.hand_over import deliver
+from lenskeep.studio.hand_over.sheet import SHEET
+from lenskeep.studio.queue import make_runner
+from tools.made_up import look_recipe, ready_shoot
 
 
 @pytest.fixture

@@ -8,7 +8,7 @@ import pytest
 from PIL import ExifTags, Image
 
 from benchmarks.known import FOLDERS, TRUTH, demo_folder, facts, known_frames
-from lenskeep.files.photo import read_photo
+from lenskeep.files.reading.photo import read_photo
 
 FRAMES = list(known_frames())
 NAMES = [one.name for one in FRAMES]

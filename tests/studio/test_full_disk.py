@@ -17,15 +17,17 @@ from lenskeep.core.problems import UserProblem
 from lenskeep.files.archive import free_space
 from lenskeep.store import frames, health, jobs, recipes, shoots
 from lenskeep.store.database import FULL_WORDS
-from lenskeep.studio import bring_in, deliver, finding, looks
-from lenskeep.studio.deliver import DeliveryOptions
-from lenskeep.studio.engine_room import make_runner
+from lenskeep.studio import bring_in, looks
+from lenskeep.studio import find as finding
+from lenskeep.studio.hand_over import deliver
+from lenskeep.studio.hand_over.deliver import DeliveryOptions
 from lenskeep.studio.library import Library
+from lenskeep.studio.queue import make_runner
 from lenskeep.studio.space import check_room, jpeg_estimate
 from lenskeep.web.app import create_app
 from lenskeep.work import runner as running
-from tests.conftest import look_recipe, ready_shoot, write_photo
 from tests.web.conftest import BASE, Visitor
+from tools.made_up import look_recipe, ready_shoot, write_photo
 
 SIZE_MB = 40
 

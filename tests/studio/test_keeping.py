@@ -7,12 +7,14 @@ import pytest
 
 from lenskeep.core.detect.find import DETECTOR
 from lenskeep.core.problems import UserProblem
-from lenskeep.core.recipe import StepOverride
+from lenskeep.core.recipes.models import StepOverride
 from lenskeep.store import frames, recipes, shoots
-from lenskeep.studio import bench, deliver, keeping, looks
-from lenskeep.studio.engine_room import make_runner
+from lenskeep.studio import keeping, looks
+from lenskeep.studio.bench import draft as bench
+from lenskeep.studio.hand_over import deliver
 from lenskeep.studio.library import Library
-from tests.conftest import look_recipe, ready_shoot, write_photo
+from lenskeep.studio.queue import make_runner
+from tools.made_up import look_recipe, ready_shoot, write_photo
 
 
 @pytest.fixture

@@ -11,13 +11,15 @@ from PIL import Image
 
 from lenskeep.core.colour.oklab import to_oklab
 from lenskeep.core.detect.find import DETECTOR
-from lenskeep.core.recipe import StepOverride
-from lenskeep.files.photo import read_photo
+from lenskeep.core.recipes.models import StepOverride
+from lenskeep.files.reading.photo import read_photo
 from lenskeep.store import frames, jobs, recipes
-from lenskeep.studio import bench, deliver, looks
-from lenskeep.studio.delivery_sheet import SHEET
-from lenskeep.studio.engine_room import make_runner
-from tests.conftest import look_recipe, ready_shoot
+from lenskeep.studio import looks
+from lenskeep.studio.bench import draft as bench
+from lenskeep.studio.hand_over import deliver
+from lenskeep.studio.hand_over.sheet import SHEET
+from lenskeep.studio.queue import make_runner
+from tools.made_up import look_recipe, ready_shoot
 
 
 def rows(library, shoot_id):

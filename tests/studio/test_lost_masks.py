@@ -4,13 +4,15 @@ import pytest
 
 from lenskeep.core.detect.find import DETECTOR
 from lenskeep.core.problems import UserProblem
-from lenskeep.core.recipe import Recipe
+from lenskeep.core.recipes.models import Recipe
 from lenskeep.store import frames, jobs, recipes
-from lenskeep.studio import deliver, finding, looks
-from lenskeep.studio.deliver import DeliveryOptions
-from lenskeep.studio.engine_room import make_runner
-from lenskeep.studio.stage import WITNESS_SIDE, Stage
-from tests.conftest import look_recipe, ready_shoot
+from lenskeep.studio import find as finding
+from lenskeep.studio import looks
+from lenskeep.studio.bench.stage import WITNESS_SIDE, Stage
+from lenskeep.studio.hand_over import deliver
+from lenskeep.studio.hand_over.deliver import DeliveryOptions
+from lenskeep.studio.queue import make_runner
+from tools.made_up import look_recipe, ready_shoot
 
 
 @pytest.fixture

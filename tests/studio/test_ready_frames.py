@@ -10,10 +10,10 @@ import pytest
 from lenskeep.core.detect.find import DETECTOR
 from lenskeep.core.engine.kept import Kept, bytes_held
 from lenskeep.store import frames
-from lenskeep.studio.ready_frames import ReadyFrames
-from lenskeep.studio.shared_work import OneAtATime
-from lenskeep.studio.stage import KEY_SIDE, WITNESS_SIDE, Stage
-from tests.conftest import look_recipe, ready_shoot
+from lenskeep.studio.bench.ready_frames import ReadyFrames
+from lenskeep.studio.bench.shared_work import OneAtATime
+from lenskeep.studio.bench.stage import KEY_SIDE, WITNESS_SIDE, Stage
+from tools.made_up import look_recipe, ready_shoot
 
 MEGABYTE = 1_000_000
 

@@ -3,7 +3,8 @@
 from lenskeep.core.detect.find import DETECTOR
 from lenskeep.demo.seed import DUNES, FERRY, SHOOTS, STUDIO, seed
 from lenskeep.store import frames, jobs, recipes, shoots
-from lenskeep.studio import finding, looks
+from lenskeep.studio import find as finding
+from lenskeep.studio import looks
 
 
 def shoot_of(library, one):

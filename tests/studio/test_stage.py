@@ -13,13 +13,14 @@ from lenskeep.core.detect.find import DETECTOR
 from lenskeep.core.engine.planes import PROXY_SIDE
 from lenskeep.core.plan import make_plan
 from lenskeep.core.problems import UserProblem
-from lenskeep.core.recipe import Recipe
-from lenskeep.files.photo import read_photo
+from lenskeep.core.recipes.models import Recipe
+from lenskeep.files.reading.photo import read_photo
 from lenskeep.store import frames
-from lenskeep.studio import bring_in, tasks
-from lenskeep.studio.prepared import ready_frame
-from lenskeep.studio.stage import DRAFT_SIDE, KEY_SIDE, WITNESS_SIDE, Stage
-from tests.conftest import look_recipe, ready_shoot, write_photo
+from lenskeep.studio import bring_in
+from lenskeep.studio.bench.stage import DRAFT_SIDE, KEY_SIDE, WITNESS_SIDE, Stage
+from lenskeep.studio.tasks import frame as tasks
+from lenskeep.studio.tasks.found_files import ready_frame
+from tools.made_up import look_recipe, ready_shoot, write_photo
 
 LOOK = Recipe.model_validate(
     {

@@ -3,14 +3,14 @@
 import numpy as np
 
 from lenskeep.core.detect.find import DETECTOR
-from lenskeep.core.recipe import Recipe
+from lenskeep.core.recipes.models import Recipe
 from lenskeep.store import frames, recipes
-from lenskeep.studio import bring_in, finding, looks
-from lenskeep.studio.engine_room import make_runner
-from lenskeep.studio.stage import WITNESS_SIDE, Stage
+from lenskeep.studio import bring_in, looks
+from lenskeep.studio import find as finding
+from lenskeep.studio.bench.stage import WITNESS_SIDE, Stage
+from lenskeep.studio.queue import make_runner
 from lenskeep.studio.standing import standing_of
-from tests.conftest import look_recipe, ready_shoot
-from tests.files.test_more_formats import write_dng
+from tools.made_up import look_recipe, ready_shoot, write_dng
 
 
 def standing(library, shoot):

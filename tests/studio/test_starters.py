@@ -7,10 +7,11 @@ from lenskeep.core.colour.oklab import delta_e, to_oklab
 from lenskeep.core.measure.pull import pull
 from lenskeep.core.plan import make_plan
 from lenskeep.core.problems import UserProblem
-from lenskeep.core.recipe import Recipe
+from lenskeep.core.recipes.models import Recipe
 from lenskeep.core.render import compile_plan, render_rows
-from lenskeep.studio import bench, starters
-from tests.conftest import found_on_demo, ready_shoot
+from lenskeep.studio.bench import draft as bench
+from lenskeep.studio.book import starters
+from tools.made_up import found_on_demo, ready_shoot
 
 NAMES = [recipe.name for recipe in starters.starters()]
 

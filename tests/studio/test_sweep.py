@@ -7,10 +7,11 @@ import pytest
 
 from lenskeep.core.detect.find import DETECTOR
 from lenskeep.store import deliveries, frames, jobs, recipes, shoots
-from lenskeep.studio import bring_in, deliver, looks, removing, sweep
-from lenskeep.studio.deliver import DeliveryOptions
-from lenskeep.studio.engine_room import make_runner
-from tests.conftest import look_recipe, ready_shoot, write_photo
+from lenskeep.studio import bring_in, looks, removing, sweep
+from lenskeep.studio.hand_over import deliver
+from lenskeep.studio.hand_over.deliver import DeliveryOptions
+from lenskeep.studio.queue import make_runner
+from tools.made_up import look_recipe, ready_shoot, write_photo
 
 LATER = time.time() + 10_000
 

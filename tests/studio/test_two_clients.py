@@ -11,13 +11,14 @@ from hypothesis import strategies as st
 from hypothesis.stateful import RuleBasedStateMachine, initialize, invariant, rule
 
 from lenskeep.core.detect.find import DETECTOR
-from lenskeep.core.edit import EditProblem
-from lenskeep.core.recipe import StepOverride
+from lenskeep.core.recipes.edit import EditProblem
+from lenskeep.core.recipes.models import StepOverride
 from lenskeep.store import drafts, frames, recipes, shoots
-from lenskeep.studio import bench, looks
+from lenskeep.studio import looks
+from lenskeep.studio.bench import draft as bench
 from lenskeep.studio.library import Library
 from lenskeep.studio.problems import ChangedMeanwhile
-from tests.conftest import look_recipe, ready_shoot
+from tools.made_up import look_recipe, ready_shoot
 
 CLIENTS = st.sampled_from(["a", "b"])
 STEPS = st.sampled_from(["subject", "background", "sky"])

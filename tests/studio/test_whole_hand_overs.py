@@ -14,14 +14,15 @@ from PIL import Image
 from lenskeep.core.detect.find import DETECTOR
 from lenskeep.core.names import MOST_STEM_BYTES
 from lenskeep.core.problems import UserProblem
-from lenskeep.core.recipe import StepOverride
+from lenskeep.core.recipes.models import StepOverride
 from lenskeep.files import written
 from lenskeep.store import deliveries, frames, jobs, recipes, shoots
-from lenskeep.studio import deliver, looks
-from lenskeep.studio.deliver import DeliveryOptions
-from lenskeep.studio.delivery_sheet import SHEET
-from lenskeep.studio.engine_room import make_runner
-from tests.conftest import look_recipe, ready_shoot
+from lenskeep.studio import looks
+from lenskeep.studio.hand_over import deliver
+from lenskeep.studio.hand_over.deliver import DeliveryOptions
+from lenskeep.studio.hand_over.sheet import SHEET
+from lenskeep.studio.queue import make_runner
+from tools.made_up import look_recipe, ready_shoot
 
 
 @pytest.fixture

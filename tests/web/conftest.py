@@ -5,9 +5,9 @@ import re
 import pytest
 from starlette.testclient import TestClient
 
-from lenskeep.studio.engine_room import make_runner
+from lenskeep.studio.queue import make_runner
 from lenskeep.web.app import create_app
-from tests.conftest import ready_shoot
+from tools.made_up import ready_shoot
 
 BASE = "http://127.0.0.1:8431"
 

@@ -9,10 +9,11 @@ from PIL import Image, ImageCms
 
 from lenskeep.core.adjust import KINDS
 from lenskeep.core.detect.find import DETECTOR
-from lenskeep.core.recipe import Recipe
+from lenskeep.core.recipes.models import Recipe
 from lenskeep.files.cube import read_cube, write_cube
 from lenskeep.store import frames, jobs, recipes
-from lenskeep.studio import bench, starters
+from lenskeep.studio.bench import draft as bench
+from lenskeep.studio.book import starters
 from tests.core.adjustments import strong, warm_table
 
 

@@ -8,11 +8,12 @@ from starlette.testclient import TestClient
 
 from lenskeep.core.detect.find import DETECTOR
 from lenskeep.store import frames, recipes, shoots
-from lenskeep.studio import deliver, looks
+from lenskeep.studio import looks
+from lenskeep.studio.hand_over import deliver
 from lenskeep.web.app import SCREENS, create_app
-from tests.conftest import look_recipe
-from tests.server import Server
 from tests.web.conftest import BASE
+from tools.made_up import look_recipe
+from tools.running.server import Server
 
 PART = re.compile(r"\{\w+\}")
 PAGES = ["/", "/recipes", "/activity", "/nothing/here", "/shoots.json", "/static/css/app.css"]

@@ -12,12 +12,12 @@ import pytest
 from PIL import Image
 
 from benchmarks.visitor import Visitor as Guest
-from lenskeep.core.recipe import Recipe
-from lenskeep.studio import bench
+from lenskeep.core.recipes.models import Recipe
+from lenskeep.studio.bench import draft as bench
 from lenskeep.web.app import SCREENS
-from tests.conftest import ready_shoot
-from tests.server import Server
 from tests.web.test_adjustments import at_the_bench
+from tools.made_up import ready_shoot
+from tools.running.server import Server
 
 
 def test_nothing_slow_can_run_on_the_event_loop():
@@ -107,7 +107,7 @@ def test_a_picture_inside_a_recipe_is_not_decoded_beyond_its_bound(visitor):
     import base64
     import json
 
-    from lenskeep.core.recipe import FORMAT
+    from lenskeep.core.recipes.models import FORMAT
 
     overlay = {"kind": "overlay", "picture": base64.b64encode(png(15_800)).decode()}
     part = {"kind": "image", "png": overlay["picture"]}
@@ -119,7 +119,7 @@ def test_a_picture_inside_a_recipe_is_not_decoded_beyond_its_bound(visitor):
 
 
 def test_a_file_over_the_limit_is_refused_in_words(visitor, shoot, monkeypatch):
-    from lenskeep.web.screens import bench as screen
+    from lenskeep.web.screens.bench import page as screen
 
     monkeypatch.setitem(screen.MOST_BYTES, "table", 1000)
     form = {"step": "a", "index": "0", "kind": "table"}

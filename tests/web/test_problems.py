@@ -9,9 +9,10 @@ import pytest
 from lenskeep.core.detect.find import DETECTOR
 from lenskeep.core.problems import UserProblem
 from lenskeep.store import frames, recipes, shoots
-from lenskeep.studio import bench, bring_in, looks
-from tests.conftest import look_recipe
+from lenskeep.studio import bring_in, looks
+from lenskeep.studio.bench import draft as bench
 from tests.web.conftest import Visitor
+from tools.made_up import look_recipe
 
 RAW = re.compile(r"Traceback|Error|0x[0-9a-f]{6}|object at|pydantic|\[Errno|embedded null|sqlite3")
 HUGE = 2**63
@@ -149,7 +150,7 @@ def test_a_form_that_is_not_filled_in_says_which_field(visitor, shoot):
 
 
 def test_a_frame_name_with_nothing_to_see_or_too_much(visitor, shoot, tmp_path):
-    from tests.conftest import write_photo
+    from tools.made_up import write_photo
 
     for n, name in enumerate(("\u200b.jpg", "x" * 400 + ".jpg", "a\u0000b.jpg")):
         data = write_photo(tmp_path / "a.jpg", 70 + n).read_bytes()
@@ -199,7 +200,7 @@ def test_an_export_can_always_be_imported_again(visitor, shoot):
 
     from PIL import Image
 
-    from lenskeep.core.recipe import Recipe
+    from lenskeep.core.recipes.models import Recipe
 
     out = BytesIO()
     Image.frombytes("RGB", (950, 950), os.urandom(950 * 950 * 3)).save(out, "PNG")

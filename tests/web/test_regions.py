@@ -8,9 +8,9 @@ import pytest
 from PIL import Image
 
 from lenskeep.core.detect.find import DETECTOR
-from lenskeep.core.recipe import Recipe
+from lenskeep.core.recipes.models import Recipe
 from lenskeep.store import frames
-from lenskeep.studio import bench
+from lenskeep.studio.bench import draft as bench
 from tests.core.parts import EVERY_PART, PARTS, STROKE
 
 EVERYWHERE = {"name": "Hands", "steps": [{"id": "a", "name": "Lift", "adjustments": [{"kind": "exposure", "ev": 1}]}]}

@@ -11,8 +11,9 @@ from PIL import Image
 
 from lenskeep.core.detect.find import DETECTOR
 from lenskeep.store import frames, jobs, recipes
-from lenskeep.studio import bench, looks
-from tests.conftest import look_recipe, write_photo
+from lenskeep.studio import looks
+from lenskeep.studio.bench import draft as bench
+from tools.made_up import look_recipe, write_photo
 
 
 def rows(visitor, shoot):

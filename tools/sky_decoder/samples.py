@@ -8,7 +8,8 @@ from pathlib import Path
 
 import cv2
 import numpy as np
-from made_up_skies import developed, made_scene, under_new_sky
+
+from tools.sky_decoder.made_up_skies import developed, made_scene, under_new_sky
 
 SIDE = 768
 LONG, SHORT = 512, 352  # what the network is trained on; multiples of 32

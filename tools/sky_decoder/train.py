@@ -1,6 +1,6 @@
 """Fit the sky decoder: a small top-down network over the frozen backbone's stages.
 
-Usage: python train.py PHOTO_FOLDER OUT.onnx [--check]
+Usage: python -m tools.sky_decoder.train PHOTO_FOLDER OUT.onnx [--check]
 Needs the lenskeep package, torch and onnx, none of which but the first Lens Keep needs at run time. A third of the
 photographs is kept aside by a fixed rule (``samples.kept_aside``) and never fitted to; --check prints how the decoder
 does on both sides, before any refinement of edges. Rectangles are in labels.json.
@@ -16,12 +16,12 @@ from pathlib import Path
 import cv2
 import numpy as np
 import torch
-from samples import grounds_and_subjects, kept_aside, made_up, of_photograph, read
 from torch import nn
 from torch.nn.functional import binary_cross_entropy_with_logits, interpolate
 
 from lenskeep.core.detect.sky import DECODED_STAGES, LONG_SIDES, decoder_inputs
-from lenskeep.files.weights import backbone_network
+from lenskeep.files.networks import backbone_network
+from tools.sky_decoder.samples import grounds_and_subjects, kept_aside, made_up, of_photograph, read
 
 HERE = Path(__file__).parent
 MADE_SCENES, ROUNDS, BATCH, RATE = 2000, 12, 12, 2e-3

@@ -1,6 +1,6 @@
 """Fit what each sign of trouble costs a mask's trust, on masks that are known.
 
-Usage: python tools/trust/fit.py PHOTO_FOLDER
+Usage: python -m tools.trust.fit PHOTO_FOLDER
 Finds on the demo's shoots and on the photographs with traced masks, as they are and spoilt in six ways
 (``benchmarks.spoilt``), and fits non-negative costs in log-odds by projected gradient descent, so that no sign can ever
 speak for a mask. Prints how trust does when each scene is left out in turn, then the constants for
@@ -15,12 +15,11 @@ from pathlib import Path
 import cv2
 import numpy as np
 
-sys.path.insert(0, str(Path(__file__).parent.parent.parent))
 from benchmarks.masks import BAD, MAIN, area_under_curve, beside, demo, intersection_over_union, worth_scoring
 from benchmarks.spoilt import spoilt
 from lenskeep.core.detect import trust
 from lenskeep.core.detect.find import find
-from lenskeep.studio.tasks import detectors
+from lenskeep.studio.tasks.frame import detectors
 
 SIDE, FOLDS, ROUNDS, RATE, RIDGE = 800, 8, 20000, 0.3, 0.003
 GOAL = 0.02

@@ -3,8 +3,8 @@
 from dataclasses import dataclass
 
 from lenskeep.core.adjust import AnyAdjustment
-from lenskeep.core.engine.blends import Blend
-from lenskeep.core.recipe import BlendMode, Fallback, FrameOverride, Recipe, StepOverride
+from lenskeep.core.engine.kernel.blends import Blend
+from lenskeep.core.recipes.models import BlendMode, Fallback, FrameOverride, Recipe, StepOverride
 from lenskeep.core.regions import Region
 
 MODES: dict[str, int] = {mode.name.lower().replace("_", "-"): int(mode) for mode in Blend}

@@ -14,14 +14,14 @@ import numpy as np
 
 from lenskeep.core.adjust.base import Adjustment, Below, Letters
 from lenskeep.core.colour.spaces import OutputSpace
-from lenskeep.core.engine.encode import encode_rows
+from lenskeep.core.engine.encode.srgb8 import encode_rows
 from lenskeep.core.engine.kept import Kept
 from lenskeep.core.engine.ops import Code, Op, fuse
 from lenskeep.core.engine.planes import guided_coefficients, mask_guide
 from lenskeep.core.engine.program import Stages, staged
 from lenskeep.core.engine.run import halo_rows, run_stages
 from lenskeep.core.plan import MODES, Plan, PlannedStep
-from lenskeep.core.recipe import content_key
+from lenskeep.core.recipes.models import content_key
 from lenskeep.core.regions import Found, Region
 from lenskeep.core.types import SRGB8, Alpha, Float, LinearRGB
 

@@ -4,11 +4,11 @@ import numpy as np
 
 from lenskeep.core.colour.spaces import REC2020_TO_SRGB, SRGB_TO_REC2020
 from lenskeep.core.colour.transfer import decode_srgb, encode_srgb
-from lenskeep.core.engine.encode import encode_rows
+from lenskeep.core.engine.encode.srgb8 import encode_rows
 from lenskeep.core.facts import Facts, Finding
 from lenskeep.core.plan import Plan, make_plan
 from lenskeep.core.problems import UserProblem
-from lenskeep.core.recipe import Recipe
+from lenskeep.core.recipes.models import Recipe
 from lenskeep.core.regions import Found
 from lenskeep.core.render import Frame, compile_plan, render_rows
 from lenskeep.core.types import Float

@@ -5,12 +5,13 @@ from dataclasses import dataclass, field
 from importlib.resources import as_file, files
 
 from lenskeep.core.detect.find import DETECTOR
-from lenskeep.core.recipe import FrameOverride
+from lenskeep.core.recipes.models import FrameOverride
 from lenskeep.files.recipes import recipe_from_json
 from lenskeep.store import frames, recipes, shoots
-from lenskeep.studio import bring_in, finding, looks
-from lenskeep.studio.engine_room import make_runner
+from lenskeep.studio import bring_in, looks
+from lenskeep.studio import find as finding
 from lenskeep.studio.library import Library
+from lenskeep.studio.queue import make_runner
 
 
 @dataclass(frozen=True)

@@ -12,7 +12,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from lenskeep.core.adjust.colour_table import FARTHEST, MOST_TEXT, packed_table
+from lenskeep.core.adjust.colour.colour_table import FARTHEST, MOST_TEXT, packed_table
 from lenskeep.core.problems import UserProblem
 from lenskeep.core.types import Float
 

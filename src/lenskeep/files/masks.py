@@ -10,8 +10,8 @@ from PIL import Image
 from lenskeep.core.engine.planes import guided_coefficients, mask_guide
 from lenskeep.core.render import EDGE_EPS, EDGE_RADIUS, STRIP_ROWS
 from lenskeep.core.types import LinearRGB, Mask8
-from lenskeep.files.photo import Photo
 from lenskeep.files.problems import PhotoProblem
+from lenskeep.files.reading.photo import Photo
 from lenskeep.files.written import write_whole
 
 MOST_MASK_PIXELS = 40_000_000

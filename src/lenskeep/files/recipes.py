@@ -7,7 +7,7 @@ from typing import NoReturn
 from pydantic import ValidationError
 
 from lenskeep.core.problems import UserProblem, validation_words
-from lenskeep.core.recipe import FORMAT, MOST_BYTES, Recipe
+from lenskeep.core.recipes.models import FORMAT, MOST_BYTES, Recipe
 
 _LONG = 200_000
 

@@ -6,7 +6,7 @@ from functools import cached_property
 from pydantic import ValidationError
 
 from lenskeep.core.problems import UserProblem, validation_words
-from lenskeep.core.recipe import MOST_BYTES, Recipe
+from lenskeep.core.recipes.models import MOST_BYTES, Recipe
 
 
 class UnreadableRecipe(UserProblem):

@@ -6,7 +6,7 @@ that is never used again, so that a change can say which state it was made on.
 
 from dataclasses import dataclass
 
-from lenskeep.core.recipe import Recipe
+from lenskeep.core.recipes.models import Recipe
 from lenskeep.store.bodies import Kept, body_of
 from lenskeep.store.database import Database
 from lenskeep.store.splices import splice, unwound

@@ -8,8 +8,8 @@ from typing import TypeVar
 from pydantic import BaseModel, ValidationError
 
 from lenskeep.core.facts import Facts
-from lenskeep.core.recipe import FrameOverride
-from lenskeep.files.photo import Base
+from lenskeep.core.recipes.models import FrameOverride
+from lenskeep.files.reading.photo import Base
 from lenskeep.store.clock import now
 from lenskeep.store.database import Database
 

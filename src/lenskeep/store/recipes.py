@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from lenskeep.core.recipe import Recipe
+from lenskeep.core.recipes.models import Recipe
 from lenskeep.store.bodies import Kept, body_of
 from lenskeep.store.clock import now
 from lenskeep.store.database import Database

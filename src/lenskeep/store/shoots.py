@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from lenskeep.files.photo import Base
+from lenskeep.files.reading.photo import Base
 from lenskeep.store.clock import now
 from lenskeep.store.database import Database
 

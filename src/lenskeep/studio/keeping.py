@@ -13,7 +13,9 @@ from lenskeep.core.problems import UserProblem
 from lenskeep.files.written import DRAFTS, copy_faithfully, sum_of, write_whole, written_whole
 from lenskeep.store import deliveries, frames, health, jobs, recipes, references, shoots
 from lenskeep.store.database import copy_database
-from lenskeep.studio import deliver, finding, looks
+from lenskeep.studio import find as finding
+from lenskeep.studio import looks
+from lenskeep.studio.hand_over import deliver
 from lenskeep.studio.library import Library
 from lenskeep.studio.space import check_room
 

@@ -9,15 +9,15 @@ from pydantic import BaseModel
 from lenskeep.core.detect.find import DETECTOR
 from lenskeep.core.plan import Plan, make_plan
 from lenskeep.core.problems import UserProblem
-from lenskeep.core.recipe import FrameOverride, Keyed, Recipe, StepOverride
-from lenskeep.files.photo import Base
+from lenskeep.core.recipes.models import FrameOverride, Keyed, Recipe, StepOverride
+from lenskeep.files.reading.photo import Base
 from lenskeep.store import frames, jobs, recipes
 from lenskeep.store.frames import FrameRow
 from lenskeep.store.recipes import Look
-from lenskeep.studio import tasks
 from lenskeep.studio.library import Library
 from lenskeep.studio.problems import ChangedMeanwhile
 from lenskeep.studio.space import SCREEN_BYTES, check_room
+from lenskeep.studio.tasks import frame as tasks
 
 KIND = "apply"
 ENGINE = "engine-3"

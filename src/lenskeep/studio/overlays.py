@@ -6,7 +6,7 @@ from typing import Any
 import numpy as np
 from PIL import Image
 
-from lenskeep.core.adjust.overlay import LONGEST, overlay_text
+from lenskeep.core.adjust.finish.overlay import LONGEST, overlay_text
 from lenskeep.files.problems import PhotoProblem
 
 MOST_PIXELS = 60_000_000

@@ -3,7 +3,8 @@
 from dataclasses import dataclass
 
 from lenskeep.store import frames, jobs, shoots
-from lenskeep.studio import deliver, sweep
+from lenskeep.studio import sweep
+from lenskeep.studio.hand_over import deliver
 from lenskeep.studio.library import Library
 
 

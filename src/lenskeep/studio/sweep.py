@@ -13,7 +13,7 @@ from typing import Any
 
 from lenskeep.files.written import DRAFTS
 from lenskeep.store import jobs, references
-from lenskeep.studio import deliver
+from lenskeep.studio.hand_over import deliver
 from lenskeep.studio.library import Library
 
 KIND = "sweep"

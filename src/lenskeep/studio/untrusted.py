@@ -9,22 +9,22 @@ from pathlib import Path
 from typing import Any, TypeVar
 
 from lenskeep.core.problems import UserProblem
-from lenskeep.core.recipe import Recipe
-from lenskeep.core.regions.image import image_text
+from lenskeep.core.recipes.models import Recipe
+from lenskeep.core.regions.kinds.image import image_text
 from lenskeep.files.cube import read_cube
 from lenskeep.files.masks import mask_of_upload
-from lenskeep.files.photo import FORMATS, Base, read_photo
 from lenskeep.files.problems import PhotoProblem
+from lenskeep.files.reading.photo import FORMATS, Base, read_photo
 from lenskeep.files.recipes import recipe_from_bytes
 from lenskeep.files.written import sum_of
 from lenskeep.store.frames import content_of
 from lenskeep.studio.library import Library
 from lenskeep.studio.overlays import overlay_of_upload
-from lenskeep.studio.tasks import write_thumb
+from lenskeep.studio.tasks.frame import write_thumb
 from lenskeep.work.apart import Apart, Lost, wait_seconds
 from lenskeep.work.defects import defect
 
-PRELOAD = ["lenskeep.studio.tasks", "lenskeep.studio.untrusted"]
+PRELOAD = ["lenskeep.studio.tasks.frame", "lenskeep.studio.untrusted"]
 T = TypeVar("T")
 
 

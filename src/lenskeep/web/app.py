@@ -6,14 +6,16 @@ from contextlib import asynccontextmanager
 from fastapi import FastAPI
 from fastapi.staticfiles import StaticFiles
 
-from lenskeep.studio.engine_room import make_runner
+from lenskeep.studio.bench.stage import Stage
 from lenskeep.studio.library import Library
-from lenskeep.studio.stage import Stage
+from lenskeep.studio.queue import make_runner
 from lenskeep.studio.untrusted import apart
 from lenskeep.web.guard import HOSTS, Guard, TrustedHostMiddleware
 from lenskeep.web.present import HERE
 from lenskeep.web.problems import Defects, add_problem_handlers
-from lenskeep.web.screens import activity, bench, bench_pictures, book, frame, hand_over, home, pictures, wall
+from lenskeep.web.screens import activity, book, frame, hand_over, home, pictures, wall
+from lenskeep.web.screens.bench import page as bench
+from lenskeep.web.screens.bench import pictures as bench_pictures
 from lenskeep.web.studio_of import Studio
 
 SCREENS = (home, wall, frame, bench, bench_pictures, book, hand_over, activity, pictures)

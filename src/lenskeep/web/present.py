@@ -12,7 +12,7 @@ from fastapi.templating import Jinja2Templates
 
 from lenskeep import __version__
 from lenskeep.core.colour.oklab import from_oklab
-from lenskeep.files.photo import to_srgb8
+from lenskeep.files.reading.photo import to_srgb8
 
 if TYPE_CHECKING:
     from _typeshed import DataclassInstance

@@ -4,8 +4,8 @@ from types import FrameType
 
 import uvicorn
 
+from lenskeep.studio.bench.ready_frames import few_arenas
 from lenskeep.studio.library import Library
-from lenskeep.studio.ready_frames import few_arenas
 from lenskeep.web.app import create_app
 
 HELD_OPEN_SECONDS = 1

@@ -14,9 +14,9 @@ from lenskeep.core.problems import UserProblem
 from lenskeep.store import frames, shoots
 from lenskeep.store.frames import FrameRow
 from lenskeep.store.shoots import Shoot
+from lenskeep.studio.bench.stage import Stage
 from lenskeep.studio.library import Library
 from lenskeep.studio.space import check_room
-from lenskeep.studio.stage import Stage
 from lenskeep.work.runner import Runner
 
 Id = Annotated[int, InPath(ge=1, le=2**63 - 1)]

@@ -1,4 +1,4 @@
-"""Renders as they were on the day that recipes of format 1 ended: recipes, what they are rendered on, and what came out.
+"""Renders as they were on the day that recipes of format 1 ended: recipes, what they are rendered on, what came out.
 
 ``python -m tests.core.renders.write`` wrote ``kept.json``; it is not meant to be written again.
 """
@@ -15,11 +15,11 @@ import cv2
 import numpy as np
 
 from lenskeep.core.plan import make_plan
-from lenskeep.core.recipe import FrameOverride
+from lenskeep.core.recipes.models import FrameOverride
 from lenskeep.core.render import Frame, compile_plan, render
 from lenskeep.files.recipes import recipe_from_json
-from tests.conftest import frame_of, scene
 from tests.core.parts import found
+from tools.made_up import frame_of, scene
 
 HERE = Path(__file__).parent
 KEPT = HERE / "kept.json"
@@ -106,7 +106,7 @@ def probe() -> str:
     x = np.linspace(0.001, 3.0, 4096, dtype=np.float32).reshape(64, 64)
     y = np.cbrt(x) * np.log2(x + 1) + np.exp2(x)
     z = cv2.GaussianBlur(y, (0, 0), 1.7) + cv2.boxFilter(y, cv2.CV_32F, (7, 7)) @ x
-    from lenskeep.core.engine.rowmath import cbrt_row, exp2_row, log2_row
+    from lenskeep.core.engine.kernel.rowmath import cbrt_row, exp2_row, log2_row
 
     row, out = np.ascontiguousarray(np.abs(z).ravel()), np.empty(4096, np.float32)
     parts = [z.tobytes()]

@@ -3,14 +3,14 @@
 import json
 from typing import get_args
 
-from lenskeep.core.recipe import BlendMode, FrameOverride, Recipe
+from lenskeep.core.recipes.models import BlendMode, FrameOverride, Recipe
 from lenskeep.files.recipes import recipe_from_json
+from lenskeep.studio.book.starters import starters
 from lenskeep.studio.looks import Wanting
-from lenskeep.studio.starters import starters
-from tests.conftest import look_recipe
 from tests.core.adjustments import STRONG, strong
 from tests.core.parts import EVERY_PART
 from tests.core.renders import cases
+from tools.made_up import look_recipe
 
 LIFT = {"id": "lift", "name": "Lift", "adjustments": [{"kind": "exposure", "ev": 0.3}, {"kind": "haze", "haze": -20}]}
 

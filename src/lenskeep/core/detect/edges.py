@@ -9,7 +9,7 @@ import cv2
 import numpy as np
 from numba import njit
 
-from lenskeep.core.engine.rowmath import JIT, F
+from lenskeep.core.engine.kernel.rowmath import JIT, F
 from lenskeep.core.types import SRGB8, Alpha, Float, Mask8
 
 GRAB_SIDE = 352

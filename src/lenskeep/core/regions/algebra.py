@@ -5,23 +5,23 @@ from typing import Annotated, Any
 import numpy as np
 from pydantic import BaseModel, ConfigDict, Field
 
-from lenskeep.core.regions.background import Background
-from lenskeep.core.regions.band import Band
 from lenskeep.core.regions.base import Found, Part
-from lenskeep.core.regions.brush import Brush
-from lenskeep.core.regions.colour_match import ColourMatch
-from lenskeep.core.regions.covers import Covers
-from lenskeep.core.regions.edges import Edges
-from lenskeep.core.regions.image import ImagePart
-from lenskeep.core.regions.picked import Picked
-from lenskeep.core.regions.pool import Pool
-from lenskeep.core.regions.ramp import Ramp
+from lenskeep.core.regions.kinds.background import Background
+from lenskeep.core.regions.kinds.band import Band
+from lenskeep.core.regions.kinds.brush import Brush
+from lenskeep.core.regions.kinds.colour_match import ColourMatch
+from lenskeep.core.regions.kinds.covers import Covers
+from lenskeep.core.regions.kinds.edges import Edges
+from lenskeep.core.regions.kinds.image import ImagePart
+from lenskeep.core.regions.kinds.picked import Picked
+from lenskeep.core.regions.kinds.pool import Pool
+from lenskeep.core.regions.kinds.ramp import Ramp
+from lenskeep.core.regions.kinds.skin import FacePart, Skin
+from lenskeep.core.regions.kinds.sky import Sky
+from lenskeep.core.regions.kinds.subject import Subject
+from lenskeep.core.regions.kinds.tone_range import ToneRange
 from lenskeep.core.regions.sentence import sentence_of
 from lenskeep.core.regions.shaping import feathered, grown, snapped
-from lenskeep.core.regions.skin import FacePart, Skin
-from lenskeep.core.regions.sky import Sky
-from lenskeep.core.regions.subject import Subject
-from lenskeep.core.regions.tone_range import ToneRange
 from lenskeep.core.types import Alpha
 
 AnyPart = Annotated[

@@ -7,13 +7,14 @@ from fastapi import APIRouter, File, Form, HTTPException, Request, UploadFile
 from fastapi.responses import HTMLResponse, JSONResponse, RedirectResponse, Response
 
 from lenskeep.core.problems import UserProblem
-from lenskeep.core.recipe import MOST_BYTES, Recipe, recipe_schema
+from lenskeep.core.recipes.models import MOST_BYTES, Recipe, recipe_schema
 from lenskeep.core.tabled import colour_table, fits_a_table
 from lenskeep.files.cube import write_cube
 from lenskeep.files.recipes import recipe_to_json
 from lenskeep.store import recipes
 from lenskeep.store.recipes import RecipeVersion
-from lenskeep.studio import starters, untrusted
+from lenskeep.studio import untrusted
+from lenskeep.studio.book import starters
 from lenskeep.web.present import page
 from lenskeep.web.studio_of import Id, InStudio, Studio, received
 

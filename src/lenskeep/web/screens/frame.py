@@ -9,14 +9,14 @@ from pydantic import ValidationError
 
 from lenskeep.core.detect.find import DETECTOR
 from lenskeep.core.problems import UserProblem
-from lenskeep.core.recipe import StepOverride
+from lenskeep.core.recipes.models import StepOverride
 from lenskeep.store import frames, recipes, shoots
 from lenskeep.store.frames import FrameRow
 from lenskeep.store.recipes import Look
 from lenskeep.store.shoots import Shoot
 from lenskeep.studio import looks, removing
-from lenskeep.studio.prepared import mask_outline
 from lenskeep.studio.standing import is_doubtful
+from lenskeep.studio.tasks.found_files import mask_outline
 from lenskeep.web.present import page
 from lenskeep.web.studio_of import Id, InStudio, Studio, frame_or_404, shoot_or_404
 

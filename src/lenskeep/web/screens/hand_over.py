@@ -16,7 +16,7 @@ from lenskeep.store.frames import FrameRow
 from lenskeep.store.jobs import Job
 from lenskeep.store.recipes import Look
 from lenskeep.store.shoots import Shoot
-from lenskeep.studio import deliver
+from lenskeep.studio.hand_over import deliver
 from lenskeep.studio.standing import Standing, standing_of
 from lenskeep.web.present import page
 from lenskeep.web.studio_of import Id, InStudio, Studio, shoot_or_404

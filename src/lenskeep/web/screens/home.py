@@ -8,14 +8,15 @@ from fastapi import APIRouter, File, Form, Request, UploadFile
 from fastapi.responses import HTMLResponse, JSONResponse, RedirectResponse, Response
 
 from lenskeep.core.detect.find import DETECTOR
-from lenskeep.files.photo import FORMATS
-from lenskeep.files.raw import SUFFIXES
+from lenskeep.files.reading.photo import FORMATS
+from lenskeep.files.reading.raw import SUFFIXES
 from lenskeep.store import frames, jobs, recipes, shoots
 from lenskeep.store.frames import FrameRow
 from lenskeep.store.jobs import Job
 from lenskeep.store.recipes import Look
 from lenskeep.store.shoots import Shoot
-from lenskeep.studio import bring_in, finding, removing
+from lenskeep.studio import bring_in, removing
+from lenskeep.studio import find as finding
 from lenskeep.studio.standing import Standing, standing_of
 from lenskeep.web.present import page
 from lenskeep.web.studio_of import Id, InStudio, Studio, received, shoot_or_404

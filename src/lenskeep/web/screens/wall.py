@@ -12,7 +12,8 @@ from lenskeep.store.frames import FrameRow
 from lenskeep.store.jobs import Job
 from lenskeep.store.recipes import Look, RecipeVersion
 from lenskeep.store.shoots import Refusal, Shoot
-from lenskeep.studio import finding, looks
+from lenskeep.studio import find as finding
+from lenskeep.studio import looks
 from lenskeep.studio.removing import Goes, what_goes
 from lenskeep.studio.standing import Standing, is_doubtful, standing_of
 from lenskeep.web.present import page

@@ -1,0 +1,20 @@
+"""Fine detail: all that is finer than a base of 0.25 % of the long side; how it is found: ``bands``."""
+
+from typing import ClassVar, Literal
+
+from lenskeep.core.adjust.base import Adjustment, Below, amount
+from lenskeep.core.adjust.shared.bands import FINE, base, top_band_op
+from lenskeep.core.engine.ops import Op
+
+
+class FineDetail(Adjustment):
+    label: ClassVar[str] = "Fine detail"
+    group: ClassVar[str] = "Detail"
+    help: ClassVar[str] = "Crisps hair, lashes and grass, or smooths them below 0; it lifts grain too."
+    needs_picture: ClassVar[bool] = True
+    per_pixel: ClassVar[bool] = False
+    kind: Literal["fine_detail"] = "fine_detail"
+    detail: float = amount(-100, 200, label="Fine detail", unit="%")
+
+    def operations(self, below: Below) -> list[Op]:
+        return top_band_op(self.detail, base(below, FINE))

@@ -1,0 +1,131 @@
+"""Guards and histograms of a frame on the Bench: figures, which step causes a fault, faults shown on the picture."""
+
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+
+from lenskeep.core.measure.guards import GUARDS, PIXELWISE, GuardName, faults
+from lenskeep.core.measure.histogram import histograms
+from lenskeep.core.plan import make_plan
+from lenskeep.core.recipes.models import Recipe
+from lenskeep.core.render import Compiled, compile_steps, render_rows
+from lenskeep.core.types import SRGB8, Alpha, LinearRGB
+from lenskeep.files.reading.photo import to_srgb8
+from lenskeep.files.writing.jpeg import preview_jpeg
+from lenskeep.studio.bench.stage import KEY_SIDE, QUALITY, WITNESS_SIDE, Stage, Staged, step_alpha
+
+LEAST_GROWTH = 0.1
+"""As a share of its limit, how much a figure must have grown by the recipe before its guard warns."""
+STRIPE = 5
+MARK, BETWEEN = (255, 176, 0), (32, 34, 32)
+
+
+@dataclass(frozen=True)
+class Guarded:
+    """A guard's figure with and without the recipe, and the step that causes it when it warns."""
+
+    name: GuardName
+    figure: float
+    before: float
+    warns: bool
+    step: str | None
+    unit: str
+    cause: str | None
+
+
+@dataclass(frozen=True)
+class Measures:
+    """Histograms by channel, of the frame and of a step's region, and every guard."""
+
+    histogram: dict[str, list[float]]
+    region: dict[str, list[float]] | None
+    guards: list[Guarded]
+
+
+def _sized(alpha: Alpha, staged: Staged) -> Alpha:
+    h, w = staged.picture.shape[:2]
+    return np.asarray(cv2.resize(alpha, (w, h), interpolation=cv2.INTER_LINEAR), np.float32)
+
+
+def _regions(staged: Staged, recipe: Recipe, ids: list[str]) -> list[Alpha]:
+    """Where the steps that do not cover the whole frame work."""
+    own = [i for i in ids if not recipe.region_of(recipe.step(i)).is_whole]
+    return [_sized(step_alpha(staged.frame, recipe, i), staged) for i in own]
+
+
+def _finished(staged: Staged, compiled: Compiled) -> LinearRGB:
+    return render_rows(compiled.stages(), staged.picture.copy(), staged.guides)
+
+
+def measures(stage: Stage, frame_id: int, recipe: Recipe, step_id: str | None) -> Measures:
+    """Histograms of the finished frame and of one step's region, and every guard with the step that causes it."""
+    with stage.at_work(frame_id, WITNESS_SIDE) as staged:
+        return _measures(staged, recipe, step_id)
+
+
+def _measures(staged: Staged, recipe: Recipe, step_id: str | None) -> Measures:
+    compiled = compile_steps(make_plan(recipe), staged.frame)
+    finished = _finished(staged, compiled)
+    pixels = to_srgb8(finished)
+    region = None
+    if step_id and any(s.id == step_id for s in recipe.steps):
+        region = histograms(pixels, _sized(step_alpha(staged.frame, recipe, step_id), staged))
+    skin = _sized(staged.frame.found.mask("skin"), staged)
+    untouched = faults(staged.picture, staged.picture, skin, [], frozenset(PIXELWISE)).figures
+    before: dict[str, float] = dict.fromkeys(GUARDS, 0.0) | untouched
+    found = faults(staged.picture, finished, skin, _regions(staged, recipe, compiled.ids)).figures
+    warned: list[GuardName] = [
+        name
+        for name, guard in GUARDS.items()
+        if found[name] > guard.limit and found[name] - before[name] > LEAST_GROWTH * guard.limit
+    ]
+    causes = _causes(staged, recipe, compiled, skin, warned, before) if warned else {}
+    names = {s.id: s.name for s in recipe.steps}
+    guards = [
+        Guarded(name, found[name], before[name], name in warned, step := causes.get(name), GUARDS[name].unit,
+                names.get(step or ""))
+        for name in GUARDS
+    ]  # fmt: skip
+    return Measures(histograms(pixels), region, guards)
+
+
+def _causes(
+    staged: Staged, recipe: Recipe, compiled: Compiled, skin: Alpha, warned: list[GuardName], start: dict[str, float]
+) -> dict[str, str]:
+    """The id of the step with which each guard's figure grew most."""
+    last, picture = start, staged.picture.copy()
+    grown: dict[str, dict[str, float]] = {name: {} for name in warned}
+    for count, step in enumerate(compiled.ids):
+        picture = render_rows(compiled.stages(count, count + 1), picture, staged.guides)
+        regions = _regions(staged, recipe, compiled.ids[: count + 1])
+        now = faults(staged.picture, picture, skin, regions, frozenset(warned)).figures
+        for name in warned:
+            grown[name][step] = now[name] - last[name]
+        last = now
+    return {name: max(by_step, key=lambda step: by_step[step]) for name, by_step in grown.items()}
+
+
+def shown(stage: Stage, frame_id: int, recipe: Recipe, guard: GuardName, side: int = KEY_SIDE) -> bytes:
+    """A JPEG of the finished frame with a guard's faults striped."""
+    with stage.at_work(frame_id, side) as staged:
+        compiled = compile_steps(make_plan(recipe), staged.frame)
+        finished = _finished(staged, compiled)
+        seen, after = staged, finished
+        if guard not in PIXELWISE:  # what follows borders is found at a witness's size, many times faster
+            seen = stage.ready(frame_id, WITNESS_SIDE)
+            h, w = seen.picture.shape[:2]
+            after = np.asarray(cv2.resize(finished, (w, h), interpolation=cv2.INTER_AREA), np.float32)
+        skin = _sized(seen.frame.found.mask("skin"), seen)
+        found = faults(seen.picture, after, skin, _regions(seen, recipe, compiled.ids), frozenset((guard,)))
+        return preview_jpeg(striped(to_srgb8(finished), _sized(found.maps[guard], staged)), QUALITY)
+
+
+def striped(pixels: SRGB8, where: Alpha) -> SRGB8:
+    """The picture with diagonal stripes over it, which stand out on bright and on dark ground."""
+    y, x = np.mgrid[: pixels.shape[0], : pixels.shape[1]]
+    stripes = np.where(
+        (((x + y) // STRIPE) % 2 == 0)[..., None], np.array(MARK, np.float32), np.array(BETWEEN, np.float32)
+    )
+    share = np.clip(where * 1.5, 0.0, 0.9)[..., None]
+    return np.asarray(np.rint(pixels + share * (stripes - pixels)), np.uint8)

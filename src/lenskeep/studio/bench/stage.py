@@ -1,0 +1,199 @@
+"""Pictures for the Bench: frames kept ready in memory, rendered with a recipe that is being changed."""
+
+import os
+from collections.abc import Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass, field
+from threading import BoundedSemaphore
+from typing import Literal
+
+import cv2
+import numpy as np
+
+from lenskeep.core.detect.find import DETECTOR
+from lenskeep.core.engine.planes import PROXY_SIDE
+from lenskeep.core.engine.run import guides_of
+from lenskeep.core.measure.pull import Pull, pull
+from lenskeep.core.plan import make_plan
+from lenskeep.core.problems import UserProblem
+from lenskeep.core.recipes.models import Recipe, content_key
+from lenskeep.core.regions.contours import contour_paths, grey, tinted
+from lenskeep.core.render import Compiled, Frame, compile_plan, compile_steps, region_alpha, render, render_rows
+from lenskeep.core.types import SRGB8, Alpha, Float, LinearRGB
+from lenskeep.files.reading.photo import read_photo, to_srgb8
+from lenskeep.files.writing.jpeg import preview_jpeg
+from lenskeep.store import frames
+from lenskeep.studio.bench.ready_frames import ReadyFrames
+from lenskeep.studio.bench.shared_work import OneAtATime
+from lenskeep.studio.library import Library
+from lenskeep.studio.problems import Gone
+from lenskeep.studio.tasks.found_files import ready_frame, smaller
+
+View = Literal["finished", "original", "tint", "grey"]
+KEY_SIDE, WITNESS_SIDE = 1100, 460
+DRAFT_SIDE = 640
+"""A picture under a moving slider is drawn at about the size it is seen at, and in full when the hand rests."""
+WITNESS_PROXY, DRAFT_PROXY = 400, 400
+QUALITY, DRAFT_QUALITY = 88, 82
+LANE_COLOURS = (
+    (230, 159, 0), (86, 180, 233), (0, 158, 115), (240, 228, 66),
+    (0, 114, 178), (213, 94, 0), (204, 121, 167), (140, 140, 140),
+)  # fmt: skip
+"""Okabe & Ito 2008, black replaced by grey; the interface uses the same."""
+TINTS = (*LANE_COLOURS[:-1], (216, 27, 96))
+"""The lanes' colours, but for grey, which would not show as a tint."""
+
+
+def step_alpha(frame: Frame, recipe: Recipe, step_id: str) -> Alpha:
+    """Where a step works on a frame, as it is rendered; nowhere when the frame lacks what it needs."""
+    step = recipe.step(step_id)
+    region = recipe.region_of(step)
+    if not region.holds(frame.found) and step.fallback == "leave the step out":
+        return np.zeros(frame.found.shape, np.float32)
+    return region_alpha(frame, region)
+
+
+@dataclass
+class Staged:
+    """A frame ready for rendering at one size; ``under`` keeps what lies below the step that was changed last."""
+
+    picture: LinearRGB
+    frame: Frame
+    under: tuple[str, LinearRGB] | None = None
+    guides: Float = field(init=False)
+
+    def __post_init__(self) -> None:
+        self.guides = guides_of(self.picture)
+
+    def below(self, compiled: Compiled, first: int) -> LinearRGB:
+        """The picture below step ``first``, rendered once for as long as the steps below stay as they are."""
+        if first == 0:
+            return self.picture
+        key = compiled.histories[first]
+        held = self.under
+        if held is None or held[0] != key:
+            held = (key, render_rows(compiled.stages(0, first), self.picture.copy(), self.guides))
+            self.under = held
+        return held[1]
+
+
+class Stage:
+    """Keeps the frames that were used last ready, within a bound in bytes. Safe from several threads: at most as many
+    of them render at once as there are cores, and equal requests are answered by one rendering.
+    """
+
+    def __init__(self, library: Library) -> None:
+        self._library = library
+        self._ready: ReadyFrames[Staged] = ReadyFrames()
+        self._cores = BoundedSemaphore(max(2, os.cpu_count() or 2))
+        self._pictures = OneAtATime()
+
+    def ready(self, frame_id: int, side: int, draft: bool = False) -> Staged:
+        """A frame at one size. Raises UserProblem when it is gone or has no masks.
+
+        A ``draft`` computes masks and wide filters with less detail, in a fraction of the time.
+        """
+        return self._ready.get(self._key(frame_id, side, draft), lambda: self._staged(frame_id, side, draft))
+
+    def _key(self, frame_id: int, side: int, draft: bool) -> tuple[int, str, str, int, int]:
+        """A picture depends on what the frame is and on when its masks were found, not on its number alone."""
+        now = frames.content(self._library.db, frame_id, DETECTOR)
+        if now is None:
+            raise Gone("This frame is no longer in the library.")
+        return (frame_id, *now, side, self._proxy_side(side, draft))
+
+    @staticmethod
+    def _proxy_side(side: int, draft: bool) -> int:
+        return DRAFT_PROXY if draft else WITNESS_PROXY if side <= WITNESS_SIDE else PROXY_SIDE
+
+    def _staged(self, frame_id: int, side: int, draft: bool) -> Staged:
+        row = frames.frame(self._library.db, frame_id, DETECTOR)
+        if row is None or row.facts is None:
+            raise UserProblem("This frame is not ready yet.")
+        computed = self._library.computed(row.content)
+        if not computed.holds(row.facts):
+            frames.set_state(self._library.db, frame_id, "waiting")
+            raise UserProblem(f"Masks of {row.file_name} are gone from the library. Find them again on the wall.")
+        base = read_photo(computed.base).rows(0, 1 << 30)
+        proxy = smaller(base, self._proxy_side(side, draft))
+        return Staged(smaller(base, side), ready_frame(proxy, computed, row.facts))
+
+    @contextmanager
+    def at_work(self, frame_id: int, side: int, draft: bool = False) -> Iterator[Staged]:
+        """A frame to work with, while one of the cores is taken for it."""
+        with self._cores:
+            key = self._key(frame_id, side, draft)
+            staged = self._ready.get(key, lambda: self._staged(frame_id, side, draft))
+            yield staged
+            self._ready.weigh(key)
+
+    def held_bytes(self) -> int:
+        """What the frames that are kept ready take."""
+        return self._ready.held_bytes()
+
+    def picture(
+        self,
+        frame_id: int,
+        recipe: Recipe,
+        side: int,
+        view: View = "finished",
+        step_id: str | None = None,
+        draft: bool = False,
+        tint: tuple[int, int, int] | None = None,
+    ) -> bytes:
+        """A JPEG of a frame: finished, untouched, or with one step's region as tint (by default in its lane's colour)
+        or as grey mask. Where the step does not run on this frame, its region is empty.
+        """
+        size = min(side, DRAFT_SIDE) if draft else side
+
+        def made() -> bytes:
+            with self.at_work(frame_id, size, draft) as staged:
+                return self._picture(staged, recipe, view, step_id, draft, tint)
+
+        asked = (self._key(frame_id, size, draft), content_key(recipe), view, step_id, tint)
+        return self._pictures.get(asked, made)
+
+    def _picture(
+        self,
+        staged: Staged,
+        recipe: Recipe,
+        view: View,
+        step_id: str | None,
+        draft: bool,
+        tint: tuple[int, int, int] | None,
+    ) -> bytes:
+        if view == "original":
+            return preview_jpeg(to_srgb8(staged.picture), QUALITY)
+        if view == "grey" and step_id:
+            alpha = step_alpha(staged.frame, recipe, step_id)
+            return preview_jpeg(grey(alpha, *staged.picture.shape[:2]), QUALITY)
+        pixels = self.finished(staged, recipe, step_id)
+        if view == "tint" and step_id:
+            index = [s.id for s in recipe.steps].index(step_id)
+            alpha = step_alpha(staged.frame, recipe, step_id)
+            pixels = tinted(pixels, alpha, tint or TINTS[index % len(TINTS)])
+        return preview_jpeg(pixels, DRAFT_QUALITY if draft else QUALITY)
+
+    def contours(self, frame_id: int, recipe: Recipe, side: int, step_id: str) -> dict[str, str]:
+        """SVG path data of one step's region, by level."""
+        with self.at_work(frame_id, side) as staged:
+            return contour_paths(step_alpha(staged.frame, recipe, step_id))
+
+    def pulls(self, frame_id: int, recipe: Recipe) -> tuple[Pull | None, Pull | None]:
+        """The subject's pull before and after the recipe, measured at the witnesses' size."""
+        with self.at_work(frame_id, WITNESS_SIDE) as staged:
+            h, w = staged.picture.shape[:2]
+            mask = np.asarray(cv2.resize(staged.frame.found.subject, (w, h), interpolation=cv2.INTER_AREA), np.float32)
+            program = compile_plan(make_plan(recipe), staged.frame)
+            after = render_rows(program, staged.picture.copy())
+            return pull(staged.picture, mask), pull(after, mask)
+
+    @staticmethod
+    def finished(staged: Staged, recipe: Recipe, changing: str | None = None) -> SRGB8:
+        """The finished picture; what lies below the step that is ``changing`` is kept for the next time."""
+        compiled = compile_steps(make_plan(recipe), staged.frame)
+        first = compiled.ids.index(changing) if changing in compiled.ids else 0
+        base = staged.below(compiled, first)
+        h, w = staged.picture.shape[:2]
+        threads = 2 if h * w > 200_000 else 1
+        return render(compiled.stages(first), lambda a, b: base[a:b].copy(), h, w, threads, staged.guides)

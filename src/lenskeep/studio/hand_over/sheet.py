@@ -1,0 +1,59 @@
+"""The sheet of a hand-over: a CSV of what was applied to every file, safe to open in a spreadsheet."""
+
+import csv
+import io
+from dataclasses import dataclass
+
+from lenskeep.core.facts import Facts
+from lenskeep.core.recipes.models import FrameOverride
+from lenskeep.store.deliveries import FileMade
+from lenskeep.store.frames import FrameRow
+from lenskeep.store.recipes import Look
+
+SHEET = "what-was-applied.csv"
+COLUMNS = (
+    "file", "original", "taken", "recipe", "version", "look strength", "frame strength", "steps changed",
+    "subject trust", "sky trust", "doubts", "missing", "accepted by hand", "note",
+)  # fmt: skip
+
+
+@dataclass(frozen=True)
+class SheetRow:
+    """One file: the frame it was made from, what was found on it, and the look and changes it was made with."""
+
+    made: FileMade
+    frame: FrameRow
+    facts: Facts
+    look: Look | None
+    override: FrameOverride
+
+
+def sheet(rows: list[SheetRow]) -> str:
+    """The text of the CSV."""
+    out = io.StringIO()
+    writer = csv.writer(out)
+    writer.writerow(COLUMNS)
+    for row in rows:
+        writer.writerow([_plain(str(cell)) for cell in _cells(row)])
+    return out.getvalue()
+
+
+def _cells(row: SheetRow) -> list[object]:
+    f, look, own, facts = row.frame, row.look, row.override, row.facts
+    changed = "; ".join(_step_words(k, v.enabled, v.strength) for k, v in sorted(own.steps.items()))
+    return [
+        row.made.name, f.file_name, f.taken_at or "",
+        look.version.name if look else "", look.version.version if look else "", look.strength if look else "",
+        own.strength, changed, facts.subject.trust, facts.sky.trust, " ".join(facts.reasons), row.made.missing,
+        "yes" if f.accepted else "", row.made.note,
+    ]  # fmt: skip
+
+
+def _plain(text: str) -> str:
+    """Text that a spreadsheet does not take for a formula."""
+    return "'" + text if text[:1] in ("=", "+", "-", "@", "\t", "\r") else text
+
+
+def _step_words(step_id: str, enabled: bool | None, strength: float | None) -> str:
+    words = [] if enabled is None else ["on" if enabled else "off"]
+    return f"{step_id} {' '.join(words + ([] if strength is None else [f'at {strength:g}']))}"

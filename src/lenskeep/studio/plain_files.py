@@ -1,0 +1,76 @@
+"""Plain files without a library: find and render along the same path as a shoot."""
+
+from pathlib import Path
+
+from lenskeep.core.detect.find import Findings, find
+from lenskeep.core.engine.planes import PROXY_SIDE
+from lenskeep.core.facts import Facts
+from lenskeep.core.plan import Plan
+from lenskeep.core.problems import UserProblem
+from lenskeep.core.render import compile_plan, render
+from lenskeep.core.types import LinearRGB
+from lenskeep.files.masks import full_size_mask, mask_bytes
+from lenskeep.files.reading.photo import Photo, read_photo, to_srgb8
+from lenskeep.files.writing.jpeg import jpeg_bytes
+from lenskeep.files.written import sum_of, write_beside
+from lenskeep.studio.tasks.found_files import framed
+from lenskeep.studio.tasks.frame import detectors
+
+THREADS = 2
+
+
+def _found(path: Path) -> tuple[Photo, LinearRGB, Findings]:
+    photo = read_photo(path)
+    proxy = photo.reduced(PROXY_SIDE)
+    return photo, proxy, find(to_srgb8(proxy), detectors(THREADS), (photo.height, photo.width))
+
+
+def check_targets(paths: list[Path], out: Path) -> dict[Path, str]:
+    """A name without ending for what each file becomes in ``out``: its own, numbered where two are the same.
+
+    Raises UserProblem when ``out`` can't be a folder.
+    """
+    try:
+        if out.exists() and not out.is_dir():
+            raise UserProblem(f"{out} is a file, not a folder.")
+        out.mkdir(parents=True, exist_ok=True)
+    except OSError as error:
+        raise UserProblem(f"{out} can't be written to: {error.strerror or error}.") from error
+    names: dict[Path, str] = {}
+    used: set[str] = set()
+    for path in paths:
+        name, number = path.stem, 2
+        while name.lower() in used:
+            name, number = f"{path.stem}-{number}", number + 1
+        used.add(name.lower())
+        names[path] = name
+    return names
+
+
+def check_not_itself(path: Path, target: Path) -> None:
+    """Raises UserProblem when a photograph would be replaced by what is made of it."""
+    if target.exists() and path.exists() and target.samefile(path):
+        raise UserProblem(f"{target} is the photograph itself. Choose another folder with --out.")
+
+
+def detect_file(path: Path, out: Path, name: str) -> Facts:
+    """Write NAME.subject.png, NAME.sky.png and so on (8-bit, the photograph's size) and NAME.json; masks with nothing
+    in them only for subject and sky. Nothing is replaced: names that are taken are numbered. Raises PhotoProblem.
+    """
+    photo, proxy, found = _found(path)
+    for kind, mask in found.masks.items():
+        write_beside(out / f"{name}.{kind}.png", mask_bytes(full_size_mask(mask, proxy, photo)))
+    write_beside(out / f"{name}.json", (found.facts.model_dump_json(indent=2) + "\n").encode())
+    return found.facts
+
+
+def render_file(path: Path, plan: Plan, target: Path, quality: int) -> Path:
+    """Write the finished JPEG and return where it is: at ``target``, or beside it when that is taken.
+
+    Raises UserProblem.
+    """
+    check_not_itself(path, target)
+    photo, proxy, found = _found(path)
+    frame = framed(proxy, found, photo.height, photo.width, sum_of(path))  # named by its content, as in a library
+    pixels = render(compile_plan(plan, frame), photo.rows, photo.height, photo.width, THREADS)
+    return write_beside(target, jpeg_bytes(pixels, quality, photo.exif))

@@ -1,0 +1,37 @@
+"""The runner with its handlers: what the server and the command line start."""
+
+import os
+
+from lenskeep.studio import find as finding
+from lenskeep.studio import looks, sweep
+from lenskeep.studio.hand_over import deliver
+from lenskeep.studio.library import Library
+from lenskeep.studio.untrusted import PRELOAD
+from lenskeep.work.executors import Here, Pool, Processes
+from lenskeep.work.runner import Handler, Runner
+
+
+def workers_from_environment() -> int:
+    """``LENSKEEP_WORKERS``, or the number of cores. 0 runs everything in the calling process."""
+    text = os.environ.get("LENSKEEP_WORKERS", "")
+    return max(0, int(text)) if text.isdigit() else max(1, os.cpu_count() or 1)
+
+
+def make_runner(library: Library, workers: int | None = None) -> Runner:
+    """A runner for this library; it does nothing until it is started."""
+    count = workers_from_environment() if workers is None else workers
+    handlers: dict[str, Handler] = {
+        finding.KIND: finding.Finding(library),
+        looks.KIND: looks.Applying(library),
+        deliver.KIND: deliver.Delivering(library),
+        sweep.KIND: sweep.Sweeping(library),
+    }
+
+    def executor() -> Pool:
+        return Processes(count, PRELOAD) if count else Here()
+
+    def tidy() -> None:
+        sweep.sweep_drafts(library)
+        sweep.sweep_unused(library)
+
+    return Runner(library.db, handlers, executor, max(1, count), tidy)

@@ -1,0 +1,107 @@
+"""What the Bench draws: frames with the draft and a slider under the finger, regions, measures, places pointed at."""
+
+from dataclasses import asdict
+from typing import Literal
+
+from fastapi import APIRouter
+from fastapi.responses import JSONResponse, Response
+from pydantic import BaseModel, ConfigDict, Field
+
+from lenskeep.core.measure.guards import GuardName
+from lenskeep.core.recipes import edit
+from lenskeep.core.recipes.models import Recipe
+from lenskeep.studio.bench import draft as bench
+from lenskeep.studio.bench import measures as guarding
+from lenskeep.studio.bench import pointing
+from lenskeep.studio.bench.stage import KEY_SIDE, WITNESS_SIDE
+from lenskeep.web.screens.bench.page import Given
+from lenskeep.web.studio_of import Id, InStudio, Studio, shoot_or_404
+
+router = APIRouter()
+SIDES = {"key": KEY_SIDE, "witness": WITNESS_SIDE, "thumb": WITNESS_SIDE}
+_MOST_ID = 2**63 - 1
+
+
+class OfStep(BaseModel):
+    step: str
+
+
+@router.post("/shoots/{shoot_id}/bench/strokes")
+def strokes(studio: InStudio, shoot_id: Id, asked: OfStep) -> JSONResponse:
+    """The strokes of a step's brushes, as paths in their anchors' coordinates."""
+    return JSONResponse({"strokes": bench.strokes(studio.library, shoot_id, asked.step)})
+
+
+class Point(BaseModel):
+    """A place on a frame, 0…1."""
+
+    frame: int = Field(ge=0, le=_MOST_ID)
+    x: float = Field(ge=0, le=1, allow_inf_nan=False)
+    y: float = Field(ge=0, le=1, allow_inf_nan=False)
+
+
+@router.post("/shoots/{shoot_id}/bench/outline")
+def outline(studio: InStudio, shoot_id: Id, point: Point) -> JSONResponse:
+    """The outline of what a click would take."""
+    return JSONResponse(pointing.outline_at(studio.stage, point.frame, point.x, point.y))
+
+
+class Wanted(BaseModel):
+    """A picture of a frame with the draft and values that are not set for good yet (a slider under the finger)."""
+
+    model_config = ConfigDict(allow_inf_nan=False)
+    frame: int = Field(ge=0, le=_MOST_ID)
+    side: Literal["key", "witness", "thumb"] = "key"
+    view: Literal["finished", "original", "tint", "grey"] = "finished"
+    step: str | None = None
+    draft: bool = False
+    guard: GuardName | None = None
+    tint: str | None = Field(default=None, pattern="^#[0-9a-fA-F]{6}$")
+    values: dict[str, Given] = Field(default={}, max_length=40)
+
+
+def _draft_with(studio: Studio, shoot_id: int, wanted: Wanted) -> Recipe:
+    shoot_or_404(studio, shoot_id)
+    recipe = bench.draft(studio.library, shoot_id).recipe
+    if wanted.values:
+        recipe = edit.set_values(recipe, wanted.values)
+    if wanted.step is not None and all(s.id != wanted.step for s in recipe.steps):
+        raise edit.EditProblem("This step is no longer in the recipe.")
+    return recipe
+
+
+@router.post("/shoots/{shoot_id}/bench/picture")
+def picture(studio: InStudio, shoot_id: Id, wanted: Wanted) -> Response:
+    recipe = _draft_with(studio, shoot_id, wanted)
+    tint = bytes.fromhex(wanted.tint[1:]) if wanted.tint else None
+    colour = (tint[0], tint[1], tint[2]) if tint else None
+    side = SIDES[wanted.side]
+    if wanted.guard:
+        return Response(guarding.shown(studio.stage, wanted.frame, recipe, wanted.guard, side), media_type="image/jpeg")
+    data = studio.stage.picture(wanted.frame, recipe, side, wanted.view, wanted.step, wanted.draft, colour)
+    return Response(data, media_type="image/jpeg")
+
+
+@router.post("/shoots/{shoot_id}/bench/measures")
+def measures(studio: InStudio, shoot_id: Id, wanted: Wanted) -> JSONResponse:
+    """Histograms and guards of a frame."""
+    recipe = _draft_with(studio, shoot_id, wanted)
+    return JSONResponse(asdict(guarding.measures(studio.stage, wanted.frame, recipe, wanted.step)))
+
+
+@router.post("/shoots/{shoot_id}/bench/contours")
+def contours(studio: InStudio, shoot_id: Id, wanted: Wanted) -> JSONResponse:
+    recipe = _draft_with(studio, shoot_id, wanted)
+    if wanted.step is None:
+        raise edit.EditProblem("Say which step.")
+    paths = studio.stage.contours(wanted.frame, recipe, SIDES[wanted.side], wanted.step)
+    lane = [s.id for s in recipe.steps].index(wanted.step)
+    return JSONResponse({"paths": paths, "lane": lane % 8})
+
+
+@router.post("/shoots/{shoot_id}/bench/pull")
+def pull(studio: InStudio, shoot_id: Id, wanted: Wanted) -> JSONResponse:
+    before, after = studio.stage.pulls(wanted.frame, _draft_with(studio, shoot_id, wanted))
+    return JSONResponse(
+        {"before": before.model_dump() if before else None, "after": after.model_dump() if after else None}
+    )

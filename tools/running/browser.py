@@ -1,0 +1,100 @@
+"""Chromium, headless, from Debian's packages, and somebody who looks at its screen."""
+
+import shutil
+
+from selenium import webdriver
+from selenium.common.exceptions import StaleElementReferenceException
+from selenium.webdriver.chrome.service import Service
+from selenium.webdriver.common.by import By
+from selenium.webdriver.support.ui import WebDriverWait
+
+FLAGS = (
+    "--headless", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-dev-shm-usage",
+    "--disable-background-networking", "--disable-component-update", "--disable-sync", "--window-size=1280,800",
+)  # fmt: skip
+
+
+def open_browser(profile, downloads=None):
+    """A Chromium of its own profile, saving downloads into a folder without asking."""
+    options = webdriver.ChromeOptions()
+    options.binary_location = shutil.which("chromium")
+    for flag in (*FLAGS, f"--user-data-dir={profile}"):
+        options.add_argument(flag)
+    options.set_capability("goog:loggingPrefs", {"browser": "ALL"})
+    if downloads:
+        options.add_experimental_option("prefs", {"download.default_directory": str(downloads)})
+    return webdriver.Chrome(options, Service(shutil.which("chromedriver")))
+
+
+class Person:
+    """Somebody at the screen: looks for things by what they say, and waits as people do."""
+
+    def __init__(self, driver, address):
+        self.driver, self.address = driver, address
+
+    def wait(self, condition, seconds=40):
+        passing = [StaleElementReferenceException]  # parts of a page are renewed under one's eyes
+        return WebDriverWait(self.driver, seconds, 0.1, passing).until(lambda _: condition())
+
+    def find(self, css):
+        return self.wait(lambda: next((e for e in self.driver.find_elements(By.CSS_SELECTOR, css)), None))
+
+    def all(self, css):
+        return self.driver.find_elements(By.CSS_SELECTOR, css)
+
+    def press(self, words, css="a, button"):
+        """Press the link or button that shows these words."""
+
+        def pressed():
+            for element in self.all(css):
+                if words in element.text and element.is_displayed() and element.is_enabled():
+                    self.driver.execute_script("arguments[0].scrollIntoView({block: 'center'})", element)
+                    element.click()
+                    return True
+            return False
+
+        self.wait(pressed)
+
+    def reads(self, words, css="body", seconds=40):
+        def there():
+            return any(words in e.text for e in self.all(css))
+
+        self.wait(there, seconds)
+
+    def set(self, element, value):
+        """Move a slider or fill a field as its own events would."""
+        self.driver.execute_script(
+            "arguments[0].value = arguments[1];"
+            "for (const kind of ['input', 'change']) arguments[0].dispatchEvent(new Event(kind, {bubbles: true}));",
+            element,
+            value,
+        )
+
+    def picture(self, css):
+        """Mean colour of a canvas."""
+        return self.driver.execute_script(
+            "const c = document.querySelector(arguments[0]);"
+            "const d = c.getContext('2d').getImageData(0, 0, c.width, c.height).data; let s = 0;"
+            "for (let i = 0; i < d.length; i += 4) s += d[i] + d[i + 1] + d[i + 2]; return s / (d.length * 0.75);",
+            css,
+        )
+
+    def sight(self, css):
+        """What a canvas shows, to be compared."""
+        return self.driver.execute_script("return document.querySelector(arguments[0]).toDataURL()", css)
+
+    def rests(self):
+        """Nothing is asked for, and every picture is drawn as it should be."""
+        return self.driver.execute_script(
+            "return !document.documentElement.hasAttribute('data-busy') && "
+            "document.getElementById('bench').hasAttribute('data-rests')"
+        )
+
+    def settled(self, css):
+        """The mean colour of a canvas of the Bench once the page rests."""
+        self.wait(self.rests)
+        return self.picture(css)
+
+    def complaints(self):
+        """What the browser complained about."""
+        return [e["message"] for e in self.driver.get_log("browser") if e["level"] == "SEVERE"]
