@@ -22,7 +22,6 @@ from PIL import Image
 from benchmarks.kill_table import Table
 from benchmarks.runner_kills import runner_kills
 from benchmarks.visitor import Visitor
-from lenskeep.core.detect.find import DETECTOR
 from lenskeep.files.recipes import recipe_from_json
 from lenskeep.files.written import DRAFTS, sum_of
 from lenskeep.store import deliveries, frames, health, jobs, recipes, shoots
@@ -80,7 +79,7 @@ class Shoot:
         return None if self.delivered() else "handing over"
 
     def rows(self) -> list[frames.FrameRow]:
-        return frames.frames(self.library.db, self.id, DETECTOR)
+        return frames.frames(self.library.db, self.id)
 
     def delivered(self) -> jobs.Job | None:
         past = jobs.jobs(self.library.db, self.id)
@@ -89,9 +88,8 @@ class Shoot:
     def active(self) -> jobs.Job | None:
         return jobs.active_job(self.library.db, self.id)
 
-    def start(self, visitor: Visitor) -> None:
-        """Ask for the next stage, unless it is under way."""
-        stage = self.stage()
+    def start(self, visitor: Visitor, stage: str | None) -> None:
+        """Ask for a stage, unless something is under way."""
         if stage == "bringing in":
             if not self.id:
                 known = [s["id"] for s in visitor.http.get("/shoots.json").json()]
@@ -116,7 +114,7 @@ def run_through(shoot: Shoot, seconds: float = 240.0) -> dict[str, str]:
         while (stage := shoot.stage()) is not None:
             if time.monotonic() > end:
                 raise AssertionError(f"{stage} does not end: {shoot.active()}")
-            shoot.start(visitor)
+            shoot.start(visitor, shoot.stage())
             time.sleep(0.1)
         job = shoot.delivered()
         assert job is not None
@@ -156,7 +154,7 @@ def look_through(shoot: Shoot, when: str, table: Table) -> None:
     library = Library(shoot.library.home)  # opened anew, as the next start does
     for words in health.faults(library.db):
         table.fault(when, words)
-    rows = frames.frames(library.db, shoot.id, DETECTOR) if shoot.id else []
+    rows = frames.frames(library.db, shoot.id) if shoot.id else []
     if len({f.sha256 for f in rows}) != len(rows):
         table.fault(when, "a frame is there twice")
     for frame in rows:
@@ -238,10 +236,10 @@ def _go_to(shoot: Shoot, stage: str) -> None:
         return
     with Server(shoot.library.home) as server:
         visitor, end = Visitor(server.address), time.monotonic() + 120
-        while shoot.stage() != stage or shoot.active():
-            assert time.monotonic() < end, f"{shoot.stage()} does not end"
-            if shoot.stage() != stage:
-                shoot.start(visitor)
+        while (now := shoot.stage()) != stage or shoot.active():
+            assert time.monotonic() < end, f"{now} does not end"
+            if now != stage:  # asked once: it may have ended by the time it is started, and the next one must not begin
+                shoot.start(visitor, now)
             time.sleep(0.05)
         visitor.close()
 

@@ -11,7 +11,6 @@ import psutil
 
 from benchmarks.speed import six_steps
 from benchmarks.visitor import Visitor
-from lenskeep.core.detect.find import DETECTOR
 from lenskeep.store import frames
 from lenskeep.studio.bench import draft as bench
 from lenskeep.studio.library import Library
@@ -25,7 +24,7 @@ def measured() -> dict[str, float]:
     with tempfile.TemporaryDirectory() as scratch:
         library = Library(Path(scratch) / "home")
         shoot = ready_shoot(library, Path(scratch) / "card", FRAMES, 1067, 1600)
-        ids = [f.id for f in frames.frames(library.db, shoot, DETECTOR)]
+        ids = [f.id for f in frames.frames(library.db, shoot)]
         bench.load(library, shoot, six_steps())
         with Server(library.home) as server:
             process, visitor = psutil.Process(server.process.pid), Visitor(server.address, 300.0)

@@ -12,7 +12,7 @@ from benchmarks.kill_table import Table
 from lenskeep.files.written import write_whole
 from lenskeep.store import health, jobs, shoots
 from lenskeep.studio.library import Library
-from lenskeep.work.executors import Here
+from lenskeep.work.engines.here import Here
 from lenskeep.work.runner import Runner
 
 

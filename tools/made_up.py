@@ -15,19 +15,23 @@ from lenskeep.core.facts import Box, Facts, Finding, Piece, Skyline
 from lenskeep.core.recipes.models import Recipe
 from lenskeep.core.regions import Found
 from lenskeep.core.render import Frame
+from lenskeep.files.assets import in_memory
 from lenskeep.files.masks import write_mask
 from lenskeep.files.reading.photo import read_photo, to_srgb8
 from lenskeep.files.writing.jpeg import jpeg_bytes
 from lenskeep.files.written import write_whole
-from lenskeep.store import frames, shoots
+from lenskeep.store import findings, frames, scenes
 from lenskeep.studio import bring_in
 from lenskeep.studio.library import Library
-from lenskeep.studio.tasks import frame as tasks
-from lenskeep.studio.tasks.found_files import framed, smaller
-from lenskeep.studio.tasks.frame import detectors
+from lenskeep.studio.tasks.find import BASE_QUALITY, THUMB_QUALITY, detectors
+from lenskeep.studio.tasks.frame_files import framed, smaller
 
 DEMO = Path(str(files("lenskeep.demo") / "ferry-dogs"))
 TRUTH = Path(__file__).parent.parent / "benchmarks" / "truth" / "ferry-dogs"
+
+
+ASSETS: dict[str, bytes] = {}
+"""Pictures and tables that made-up recipes refer to, by their keys."""
 
 
 def scene(height: int = 120, width: int = 180, seed: int = 0) -> np.ndarray:
@@ -91,7 +95,8 @@ def frame_of(linear: np.ndarray, **changes: object) -> Frame:
     ground = ((1 - subject) * (1 - sky)).astype(np.float32)
     masks = {"subject": subject, "sky": sky, "animals": subject, "greenery": ground}
     pieces = np.where(subject > 0.5, 1, np.where(sky > 0.5, 2, 3)).astype(np.uint8)
-    return Frame(linear, Found(linear, masks, facts_for(h, w, **changes), pieces, "made-up"), h, w, letters)
+    found = Found(linear, masks, facts_for(h, w, **changes), pieces, "made-up", assets=in_memory(ASSETS))
+    return Frame(linear, found, h, w, letters)
 
 
 def found_on(linear: np.ndarray) -> Frame:
@@ -115,12 +120,12 @@ def ready_shoot(library: Library, folder: Path, count: int, height: int = 200, w
     for i in range(count):
         path = write_photo(folder / f"IMG_{i:03d}.jpg", i, f"2026:09:12 18:{i // 60:02d}:{i % 60:02d}", height, width)
         [frame_id] = bring_in.receive(library, shoot_id, path, path.name).frame_ids
-        row = frames.frame(library.db, frame_id, DETECTOR)
+        row = frames.frame(library.db, frame_id)
         assert row is not None
         base = read_photo(path).rows(0, height)
         computed = library.computed(row.sha256)
-        write_whole(computed.base, jpeg_bytes(to_srgb8(base), tasks.BASE_QUALITY))
-        write_whole(computed.thumb, jpeg_bytes(to_srgb8(base), tasks.THUMB_QUALITY))
+        write_whole(computed.base, jpeg_bytes(to_srgb8(base), BASE_QUALITY))
+        write_whole(computed.thumb, jpeg_bytes(to_srgb8(base), THUMB_QUALITY))
         found = frame_of(smaller(base, PROXY_SIDE)).found
         for name in found.masks:
             write_mask(computed.mask(name), to_mask8(found.mask(name)))
@@ -129,10 +134,8 @@ def ready_shoot(library: Library, folder: Path, count: int, height: int = 200, w
         facts = facts_for(
             height, width, detector=DETECTOR, **({"subject": Finding.model_validate(doubt)} if doubt else {})
         )
-        frames.keep_facts(library.db, row.sha256, facts)
-        frames.set_state(library.db, frame_id, "ready")
-        if i == 0:
-            shoots.set_key_frame(library.db, shoot_id, frame_id)
+        findings.keep_facts(library.db, row.sha256, facts, frame_id)
+        scenes.set_key_frame(library.db, row.scene_id, frame_id, only_first=True)
     return shoot_id
 
 

@@ -13,7 +13,6 @@ from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.support.ui import Select
 
-from lenskeep.core.detect.find import DETECTOR
 from lenskeep.core.recipes.models import Recipe
 from lenskeep.demo.seed import DUNES, ready
 from lenskeep.store import frames, shoots
@@ -53,11 +52,11 @@ ROOT = Path(__file__).parent.parent
 
 def views(library: Library, shoot_id: int) -> dict[str, tuple[str, Callable[[Person], None]]]:
     """Name: (address, what to do there)."""
-    rows = frames.frames(library.db, shoot_id, DETECTOR)
+    rows = frames.frames(library.db, shoot_id)
     wall, at_bench = f"/shoots/{shoot_id}", f"/shoots/{shoot_id}/bench"
     half_done = shoots.shoot_by_name(library.db, DUNES.title)
     assert half_done is not None
-    dunes = frames.frames(library.db, half_done.id, DETECTOR)
+    dunes = frames.frames(library.db, half_done.id)
     worst = min(dunes, key=lambda f: f.facts.subject.trust if f.facts and f.result_key else 1)
 
     def nothing(_: Person) -> None:

@@ -14,15 +14,16 @@ import typer
 
 from lenskeep.core.plan import make_plan
 from lenskeep.core.problems import UserProblem
-from lenskeep.core.recipes.models import recipe_schema
 from lenskeep.core.tabled import colour_table
+from lenskeep.files.assets import in_memory
 from lenskeep.files.cube import write_cube
-from lenskeep.files.recipes import read_recipe
+from lenskeep.files.recipes import file_schema, read_recipe
 from lenskeep.files.written import write_beside
 from lenskeep.store import jobs, recipes, shoots
 from lenskeep.studio import bring_in, keeping, looks, sweep
 from lenskeep.studio import find as finding
 from lenskeep.studio import plain_files as single
+from lenskeep.studio.book.take_in import take_in
 from lenskeep.studio.hand_over import deliver
 from lenskeep.studio.library import Library, home_from_environment
 from lenskeep.studio.queue import make_runner
@@ -154,7 +155,7 @@ def apply(
     target = _shoot(library, shoot)
     with _said():
         if recipe.endswith(".json"):
-            chosen = recipes.save_recipe(library.db, read_recipe(Path(recipe)))
+            chosen = take_in(library, read_recipe(Path(recipe)))
         else:
             found = [v for v in recipes.versions(library.db) if v.name == recipe and version in (None, v.version)]
             if not found:
@@ -228,14 +229,15 @@ def render(
 ) -> None:
     """Render plain files with a recipe, without a library. Nothing that is there already is replaced."""
     with _said():
-        plan = make_plan(read_recipe(recipe), strength / 100.0)
+        file = read_recipe(recipe)
+        plan, assets = make_plan(file.recipe, strength / 100.0), in_memory(file.assets)
         names = single.check_targets(photos, out)
         for path, name in names.items():
             single.check_not_itself(path, out / f"{name}.jpg")
     bad = 0
     for path, name in names.items():
         try:
-            target = single.render_file(path, plan, out / f"{name}.jpg", quality)
+            target = single.render_file(path, plan, assets, out / f"{name}.jpg", quality)
         except UserProblem as problem:
             typer.secho(str(problem), err=True, fg="yellow")
             bad += 1
@@ -254,14 +256,15 @@ def table(
     """Write a recipe as a .cube colour table. Nothing that is there already is replaced."""
     with _said():
         chosen = read_recipe(recipe)
-        target = write_beside(out, write_cube(colour_table(chosen, size), chosen.name).encode())
+        cube = colour_table(chosen.recipe, in_memory(chosen.assets), size)
+        target = write_beside(out, write_cube(cube, chosen.recipe.name).encode())
     typer.echo(str(target))
 
 
 @app.command()
 def schema() -> None:
     """Print the JSON Schema of a recipe file."""
-    typer.echo(json.dumps(recipe_schema(), indent=2, ensure_ascii=False))
+    typer.echo(json.dumps(file_schema(), indent=2, ensure_ascii=False))
 
 
 @app.command()

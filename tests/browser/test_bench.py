@@ -33,7 +33,7 @@ def with_modifier(person, modifier, key):
 def test_sliders_by_keyboard_number_and_double_click(at_the_bench):
     person, draft = at_the_bench
     person.all("[data-open-lane]")[0].click()
-    box = ".lane[data-open] [data-slider][data-path$='adjustments/0/ev']"
+    box = ".lane[data-open] [data-slider][data-path$='adjustments/a1/ev']"
     slider, number = person.find(f"{box} input[type=range]"), person.find(f"{box} input[type=number]")
 
     def ev():
@@ -81,7 +81,7 @@ def test_handles_move_a_pool_by_pointer_and_by_arrows(at_the_bench):
     person.driver.execute_script("arguments[0].focus()", rim)
     keys(person, Keys.ARROW_RIGHT)
     person.wait(lambda: draft().steps[1].region.parts[0].rx > moved.rx)
-    field = person.find(".lane[data-open] [data-path$='parts/0/rx']")
+    field = person.find(".lane[data-open] [data-path$='parts/p1/rx']")
     assert float(field.get_attribute("value")) == pytest.approx(draft().steps[1].region.parts[0].rx, abs=1e-3)
 
 

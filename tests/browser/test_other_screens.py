@@ -4,7 +4,6 @@ import zipfile
 
 import pytest
 
-from lenskeep.core.detect.find import DETECTOR
 from lenskeep.store import frames, recipes
 from lenskeep.studio import looks
 from lenskeep.studio.library import Library
@@ -54,7 +53,7 @@ def test_checking_the_doubtful_frames_one_after_the_other(chromium, tmp_path):
         sky = next(e for e in person.all("#panel li") if "Sky" in e.text)
         sky.find_element("css selector", "input[type=checkbox]").click()
         person.reads("own", "#panel li")
-        rows = frames.frames(library.db, shoot, DETECTOR)
+        rows = frames.frames(library.db, shoot)
         assert rows[2].accepted and rows[5].override.steps["sky"].enabled is False
         chromium.get(f"{server.address}/shoots/{shoot}?show=changed")
         person.wait(lambda: [t.text.split()[0] for t in person.all(".tile-line")] == ["IMG_005.jpg"])

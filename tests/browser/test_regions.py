@@ -40,7 +40,7 @@ def test_a_gradient_is_drawn_with_the_mouse_and_moved_with_the_keyboard_alone(ha
     ActionChains(hands.driver).send_keys(Keys.ARROW_RIGHT, Keys.ARROW_DOWN).perform()
     hands.wait(lambda: place()[0] > before[0] + 0.005 and place()[1] > before[1] + 0.005)
     name, value = {"ramp": ("x2", "0.9"), "band": ("angle", "30"), "pool": ("softness", "25")}[kind]
-    field = hands.find(f".lane[data-open] [data-path$='parts/0/{name}']")
+    field = hands.find(f".lane[data-open] [data-path$='parts/p1/{name}']")
     field.send_keys(Keys.CONTROL + "a")
     field.send_keys(value, Keys.ENTER)
     hands.wait(

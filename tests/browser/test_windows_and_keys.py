@@ -10,6 +10,7 @@ from lenskeep.studio.bench import draft as bench
 from tools.made_up import look_recipe
 
 STEPS = [step.model_dump(mode="json") for step in look_recipe(ev=1.5).steps]
+from tests.asked import asked
 
 
 @pytest.fixture
@@ -21,7 +22,7 @@ def hands(desk):
 @pytest.mark.browser
 def test_another_window_is_noticed_and_shown(hands):
     elsewhere = {"values": {"steps/sky/strength": 0.5, "steps/subject/strength": 0.25}}
-    bench.change(hands.library, hands.shoot, "set", elsewhere)
+    bench.change(hands.library, hands.shoot, asked("set", elsewhere))
     hands.reads("changed in another window", ".toast", 15)
     strength = hands.find("#lane-sky [data-path$='sky/strength'] input[type=number]")
     assert strength.get_attribute("value") == "50"
@@ -39,7 +40,7 @@ def test_another_window_is_noticed_and_shown(hands):
 @pytest.mark.browser
 def test_a_change_of_what_another_window_took_away_is_refused_in_words(hands):
     """Done at the very moment, before this window has noticed."""
-    bench.change(hands.library, hands.shoot, "remove-step", {"step": "sky"})
+    bench.change(hands.library, hands.shoot, asked("remove-step", {"step": "sky"}))
     hands.set(hands.find("#lane-sky [data-path$='sky/strength'] input[type=range]"), 30)
     hands.reads("in another window", ".toast")
     hands.wait(lambda: not hands.all("#lane-sky"))

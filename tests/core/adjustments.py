@@ -5,8 +5,9 @@ from typing import Any
 import numpy as np
 
 from lenskeep.core.adjust import KINDS
-from lenskeep.core.adjust.colour.colour_table import packed_table
-from lenskeep.core.adjust.finish.overlay import overlay_text
+from lenskeep.files.assets import asset_key, packed_picture
+from lenskeep.files.cube import Cube
+from tools.made_up import ASSETS
 
 
 def warm_table(size: int = 5) -> np.ndarray:
@@ -19,7 +20,19 @@ def warm_table(size: int = 5) -> np.ndarray:
 def half_clear_picture() -> str:
     pixels = np.zeros((20, 30, 4), np.uint8)
     pixels[..., 0], pixels[..., 3] = 220, np.linspace(0, 255, 30, dtype=np.uint8)
-    return overlay_text(pixels)
+    return kept(packed_picture(pixels))
+
+
+def kept(data: bytes) -> str:
+    """The key of an asset that made-up frames know."""
+    ASSETS[asset_key(data)] = data
+    return asset_key(data)
+
+
+def table_fields(entries: np.ndarray, name: str = "warm.cube") -> dict[str, Any]:
+    fields, data = Cube("", entries, np.zeros(3), np.ones(3)).fields(name)
+    kept(data)
+    return fields
 
 
 STRONG: dict[str, dict[str, Any]] = {
@@ -41,7 +54,7 @@ STRONG: dict[str, dict[str, Any]] = {
     "split_toning": {"shadows": 40, "highlights": 40},
     "colour_wash": {"wash": 40},
     "monochrome": {"grey": 100},
-    "colour_table": {"share": 80, **packed_table(warm_table(), "warm.cube", np.zeros(3), np.ones(3))},
+    "colour_table": {"share": 80, **table_fields(warm_table())},
     "fine_detail": {"detail": 80},
     "medium_detail": {"detail": 60},
     "broad_detail": {"detail": 60},

@@ -4,10 +4,11 @@ import numpy as np
 
 from lenskeep.core.facts import Box, Facts
 from lenskeep.core.regions import Found, Region
-from lenskeep.core.regions.kinds.image import image_text
-from tools.made_up import facts_for
+from lenskeep.files.assets import in_memory, packed_grey
+from tests.core.adjustments import kept
+from tools.made_up import ASSETS, facts_for
 
-GREY = image_text((np.mgrid[:40, :60][1] * 255 / 59).astype(np.uint8))
+GREY = kept(packed_grey((np.mgrid[:40, :60][1] * 255 / 59).astype(np.uint8)))
 STROKE = {"points": [[0.2, 0.3], [0.5, 0.35], [0.8, 0.3]], "size": 0.2, "hardness": 0.5, "flow": 0.5}
 PIECE = {
     "label": 1,
@@ -28,7 +29,7 @@ PARTS = {
     "band": {"kind": "band", "angle": 20.0, "fade_a": 0.1},
     "pool": {"kind": "pool", "anchor": "subject", "rx": 0.8, "angle": 30.0},
     "brush": {"kind": "brush", "strokes": [STROKE, {**STROKE, "erase": True, "points": [[0.5, 0.35]]}]},
-    "image": {"kind": "image", "name": "mask.png", "png": GREY},
+    "image": {"kind": "image", "name": "mask.png", "picture": GREY},
     "tone_range": {"kind": "tone_range", "low": 55, "high": 75},
     "colour_match": {"kind": "colour_match", "samples": [[0.7, 0.02, 0.03]], "tolerance": 12, "softness": 8},
     "edges": {"kind": "edges", "threshold": 4, "width": 0.01},
@@ -54,7 +55,7 @@ def found(h: int = 80, w: int = 120, **changes: object) -> Found:
     pieces = np.where(disc > 0.5, 1, np.where(sky > 0.5, 2, 3)).astype(np.uint8)
     areas = {"animals": 0.1, "greenery": 0.45, "skin": 0.08, "face": 0.08}
     facts: Facts = facts_for(h, w, **{"areas": areas, **changes})
-    return Found(picture.astype(np.float32), masks, facts, pieces, "made-up")
+    return Found(picture.astype(np.float32), masks, facts, pieces, "made-up", assets=in_memory(ASSETS))
 
 
 def at(x0: float, y0: float, x1: float, y1: float) -> Box:

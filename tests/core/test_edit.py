@@ -58,9 +58,9 @@ def test_any_sequence_of_changes_gives_a_valid_recipe_and_leaves_the_old_one(cha
         (lambda r: edit.remove_adjustment(r, "a", 5), "no longer"),
         (lambda r: edit_regions.remove_part(r, "a", 0), "no longer"),
         (lambda r: edit_regions.add_part(r, "a", "nothing-known", "add"), "part"),
-        (lambda r: edit.set_values(r, {"steps/a/adjustments/0/ev": "bright"}), "ev"),
-        (lambda r: edit.set_values(r, {"steps/a/adjustments/0/ev": 77}), "ev"),
-        (lambda r: edit.set_values(r, {"steps/a/adjustments/7/ev": 0}), "nothing at"),
+        (lambda r: edit.set_values(r, {"steps/a/adjustments/a1/ev": "bright"}), "ev"),
+        (lambda r: edit.set_values(r, {"steps/a/adjustments/a1/ev": 77}), "ev"),
+        (lambda r: edit.set_values(r, {"steps/a/adjustments/a8/ev": 0}), "nothing at"),
         (lambda r: edit.set_values(r, {"steps/a/region": 0}), "nothing at"),
     ],
 )

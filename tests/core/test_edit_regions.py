@@ -37,7 +37,7 @@ def test_a_change_of_a_shared_region_reaches_every_user_and_nobody_else(users, i
     r = shared(sorted(users), inverted)
     before = {s.id: r.region_of(s) for s in r.steps}
     r = regions.add_part(r, "s0", "pool", "only within")
-    r = set_values(r, {"regions/r1/region/feather": feather, "regions/r1/region/parts/1/x": x})
+    r = set_values(r, {"regions/r1/region/feather": feather, "regions/r1/region/parts/p2/x": x})
     plain = r.region_of(r.step("s0"))
     assert plain.feather == feather and plain.parts[1].x == x
     for step in r.steps:

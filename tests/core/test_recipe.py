@@ -8,7 +8,7 @@ from pydantic import ValidationError
 from lenskeep.core.adjust import KINDS
 from lenskeep.core.plan import make_plan
 from lenskeep.core.recipes import edit, edit_regions
-from lenskeep.core.recipes.models import FrameOverride, Recipe, StepOverride, content_key, recipe_schema
+from lenskeep.core.recipes.overrides import FrameOverride, Recipe, StepOverride, content_key, recipe_schema
 from lenskeep.core.regions import PART_KINDS
 
 
@@ -71,7 +71,7 @@ def test_editing_adds_moves_removes_and_sets():
     r = edit.move_step(r, second, -5)
     assert [s.id for s in r.steps] == [second, first]
     r = edit_regions.add_part(r, first, "ramp", "only within")
-    r = edit.set_values(r, {f"steps/{first}/adjustments/0/ev": 1.5, f"steps/{first}/region/parts/1/y2": 0.8})
+    r = edit.set_values(r, {f"steps/{first}/adjustments/a1/ev": 1.5, f"steps/{first}/region/parts/p2/y2": 0.8})
     assert r.step(first).adjustments[0].ev == 1.5
     assert r.step(first).region.parts[1].y2 == 0.8
     r = edit_regions.remove_part(edit.add_adjustment(r, first, "haze"), first, 1)
@@ -83,9 +83,9 @@ def test_editing_adds_moves_removes_and_sets():
     ("path", "value"),
     [
         ("steps/zz/strength", 1.0),
-        ("steps/s1/adjustments/4/ev", 1.0),
-        ("steps/s1/adjustments/0/ev", 99.0),
-        ("steps/s1/adjustments/0/colour", 1.0),
+        ("steps/s1/adjustments/a5/ev", 1.0),
+        ("steps/s1/adjustments/a1/ev", 99.0),
+        ("steps/s1/adjustments/a1/colour", 1.0),
         ("steps", 1.0),
         ("__class__/x", 1.0),
         ("strength", 7.0),

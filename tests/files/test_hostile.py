@@ -13,7 +13,6 @@ from pathlib import Path
 import pytest
 
 from benchmarks.damaged import damaged, whole
-from lenskeep.core.detect.find import DETECTOR
 from lenskeep.core.problems import UserProblem
 from lenskeep.files import archive
 from lenskeep.files.archive import unpack_photos
@@ -39,7 +38,7 @@ def shoot(library):
 
 
 def names(library, shoot):
-    return [f.file_name for f in frames.frames(library.db, shoot, DETECTOR)]
+    return [f.file_name for f in frames.frames(library.db, shoot)]
 
 
 def test_what_once_stopped_the_rest_is_listed_and_the_rest_comes_in(library, shoot, tmp_path):

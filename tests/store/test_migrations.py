@@ -7,8 +7,7 @@ from pathlib import Path
 
 import pytest
 
-from lenskeep.core.detect.find import DETECTOR
-from lenskeep.core.recipes.models import StepOverride
+from lenskeep.core.recipes.overrides import StepOverride
 from lenskeep.store import database, drafts, frames, health, jobs, recipes, shoots
 from lenskeep.store.database import Database, LibraryProblem
 from lenskeep.studio.hand_over import deliver
@@ -66,7 +65,7 @@ def test_before_a_migration_the_database_is_copied_beside_itself(tmp_path):
 def test_a_library_of_version_2_opens_with_the_same_results(version_2):
     db = version_2.db
     assert health.faults(db) == []
-    rows = frames.frames(db, 1, DETECTOR)
+    rows = frames.frames(db, 1)
     assert {f.file_name: f.result_key for f in rows} == KEYS
     assert rows[1].override.steps["sky"] == StepOverride(strength=0.4)
     standing = standing_of(rows, recipes.look(db, 1))

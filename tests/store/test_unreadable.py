@@ -4,10 +4,9 @@ import math
 
 import pytest
 
-from lenskeep.core.detect.find import DETECTOR
 from lenskeep.core.problems import UserProblem
 from lenskeep.core.recipes.edit import EditProblem
-from lenskeep.core.recipes.models import FrameOverride, Recipe
+from lenskeep.core.recipes.overrides import FrameOverride, Recipe
 from lenskeep.files.recipes import RecipeProblem, recipe_from_json
 from lenskeep.store import bodies, drafts, frames, jobs, recipes, shoots
 from lenskeep.studio import find as finding
@@ -17,6 +16,7 @@ from lenskeep.studio.queue import make_runner
 from tools.made_up import look_recipe, ready_shoot
 
 BROKEN = '{"format":"lenskeep-recipe/1","name":"Evening","strength":NaN}'
+from tests.asked import asked
 
 
 def table(**changes):
@@ -45,7 +45,7 @@ def test_a_value_that_is_no_number_never_reaches_the_draft(library, tmp_path):
     shoot = ready_shoot(library, tmp_path / "card", 1)
     bench.load(library, shoot, look_recipe())
     with pytest.raises(EditProblem, match="finite"):
-        bench.change(library, shoot, "set", {"values": {"steps/subject/adjustments/0/ev": math.nan}})
+        bench.change(library, shoot, asked("set", {"values": {"steps/subject/adjustments/a1/ev": math.nan}}))
     assert bench.draft(library, shoot).recipe == look_recipe()
 
 
@@ -80,7 +80,7 @@ def test_a_broken_version_stands_among_the_others_and_can_be_removed(library):
     shoot = shoots.add_shoot(library.db, "A")
     with pytest.raises(UserProblem, match="can't be read"):
         looks.give_look(library, shoot, bad.id, 1.0)
-    assert recipes.look(library.db, shoot) is None
+    assert looks.look(library.db, shoot) is None
     recipes.give_look(library.db, shoot, bad.id, 1.0)
     assert recipes.remove_version(library.db, bad.id) is False, "a shoot uses it"
     recipes.give_look(library.db, shoot, good.id, 1.0)
@@ -91,7 +91,7 @@ def test_a_broken_version_stands_among_the_others_and_can_be_removed(library):
 def test_undo_leads_back_from_a_state_that_cannot_be_read(library, tmp_path):
     shoot = ready_shoot(library, tmp_path / "card", 1)
     bench.load(library, shoot, look_recipe())
-    bench.change(library, shoot, "set", {"values": {"strength": 0.5}})
+    bench.change(library, shoot, asked("set", {"values": {"strength": 0.5}}))
     now = drafts.state_number(library.db, shoot)
     # the text of the newest state is what those before it are kept against; spoilt as an older version wrote it
     with library.db.writing() as write:
@@ -106,11 +106,11 @@ def test_undo_leads_back_from_a_state_that_cannot_be_read(library, tmp_path):
 
 def test_a_frame_with_broken_facts_is_found_again_and_one_with_a_broken_override_has_the_look(library, tmp_path):
     shoot = ready_shoot(library, tmp_path / "card", 3)
-    first, second, _ = frames.frames(library.db, shoot, DETECTOR)
+    first, second, _ = frames.frames(library.db, shoot)
     with library.db.writing() as write:
         write.execute("UPDATE findings SET facts = '{' WHERE sha256 = ?", (first.sha256,))
         write.execute("UPDATE frames SET override = ? WHERE id = ?", ('{"strength": NaN}', second.id))
-    rows = frames.frames(library.db, shoot, DETECTOR)
+    rows = frames.frames(library.db, shoot)
     assert [f.facts is None for f in rows] == [True, False, False] and [f.spoilt for f in rows] == [False, True, False]
     assert rows[1].override == FrameOverride()
     job = finding.queue_finding(library, shoot)

@@ -8,7 +8,6 @@ import pytest
 import tifffile
 from PIL import Image
 
-from lenskeep.core.detect.find import DETECTOR
 from lenskeep.core.recipes.models import Recipe
 from lenskeep.files.problems import PhotoProblem
 from lenskeep.files.reading.photo import read_photo
@@ -22,7 +21,7 @@ from tools.made_up import scene, write_dng, write_photo
 
 
 def rows(library, shoot_id):
-    return frames.frames(library.db, shoot_id, DETECTOR)
+    return frames.frames(library.db, shoot_id)
 
 
 def test_a_folder_with_everything_that_goes_wrong(library, tmp_path):
@@ -110,13 +109,13 @@ def test_raw_files_of_a_shoot_can_start_neutral_and_are_found_anew_and_a_jpeg_st
     def light(frame):
         return read_photo(library.computed(frame.content).base).rows(0, 64).mean()
 
-    soft = {f.file_name: f for f in frames.frames(library.db, shoot, DETECTOR)}
+    soft = {f.file_name: f for f in frames.frames(library.db, shoot)}
     assert soft["a.dng"].base == "soft" and soft["b.jpg"].base == "" and soft["a.dng"].suffix == ".dng"
     finding.set_raw_base(library, shoot, "neutral")
-    waiting = {f.file_name: f.state for f in frames.frames(library.db, shoot, DETECTOR)}
+    waiting = {f.file_name: f.state for f in frames.frames(library.db, shoot)}
     assert waiting == {"a.dng": "waiting", "b.jpg": "ready"}
     make_runner(library).run_until_idle()
-    neutral = {f.file_name: f for f in frames.frames(library.db, shoot, DETECTOR)}
+    neutral = {f.file_name: f for f in frames.frames(library.db, shoot)}
     assert neutral["a.dng"].facts is not None and frames.count_raws(library.db, shoot) == 1
     assert light(neutral["a.dng"]) < 0.9 * light(soft["a.dng"])
     assert Stage(library).picture(neutral["a.dng"].id, Recipe(), WITNESS_SIDE)[:2] == b"\xff\xd8"

@@ -5,9 +5,8 @@ import io
 
 import pytest
 
-from lenskeep.core.detect.find import DETECTOR
 from lenskeep.core.problems import UserProblem
-from lenskeep.core.recipes.models import StepOverride
+from lenskeep.core.recipes.overrides import StepOverride
 from lenskeep.store import frames, jobs, recipes
 from lenskeep.studio import bring_in, looks
 from lenskeep.studio.hand_over import deliver
@@ -22,7 +21,7 @@ def shoot(library, tmp_path):
 
 
 def rows(library, shoot):
-    return frames.frames(library.db, shoot, DETECTOR)
+    return frames.frames(library.db, shoot)
 
 
 def run(library):

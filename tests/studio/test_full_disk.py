@@ -12,7 +12,6 @@ from pathlib import Path
 import pytest
 from starlette.testclient import TestClient
 
-from lenskeep.core.detect.find import DETECTOR
 from lenskeep.core.problems import UserProblem
 from lenskeep.files.archive import free_space
 from lenskeep.store import frames, health, jobs, recipes, shoots
@@ -104,14 +103,14 @@ def test_finding(library, disk, tmp_path, roomy):
         photo = write_photo(tmp_path / f"{i}.jpg", i, height=600, width=900)
         bring_in.receive(library, shoot, photo, photo.name)
     runs_full_then_ends(library, disk, finding.queue_finding(library, shoot))
-    assert all(f.state == "ready" for f in frames.frames(library.db, shoot, DETECTOR))
+    assert all(f.state == "ready" for f in frames.frames(library.db, shoot))
 
 
 def test_applying(library, disk, tmp_path, roomy):
     shoot = ready_shoot(library, tmp_path / "card", 6, 600, 900)
     version = recipes.save_recipe(library.db, look_recipe())
     runs_full_then_ends(library, disk, looks.give_look(library, shoot, version.id, 1.0))
-    assert all(f.result_key and not f.render_problem for f in frames.frames(library.db, shoot, DETECTOR))
+    assert all(f.result_key and not f.render_problem for f in frames.frames(library.db, shoot))
 
 
 def test_handing_over_as_zip_and_into_a_folder(library, disk, tmp_path, roomy):
@@ -158,8 +157,8 @@ def test_work_that_will_not_fit_is_refused_before_it_begins(library, disk, tmp_p
         with pytest.raises(UserProblem, match=r"disk is nearly full.*Make room"):
             begin()
     stuffing.unlink()
-    assert jobs.jobs(library.db) == [] and recipes.look(library.db, shoot) is None
-    assert all(f.facts is not None for f in frames.frames(library.db, shoot, DETECTOR)), "nothing was forgotten"
+    assert jobs.jobs(library.db) == [] and looks.look(library.db, shoot) is None
+    assert all(f.facts is not None for f in frames.frames(library.db, shoot)), "nothing was forgotten"
 
 
 def test_pages_say_that_the_disk_is_full_instead_of_failing(library, disk, tmp_path):

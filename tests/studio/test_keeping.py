@@ -5,15 +5,15 @@ from contextlib import closing
 
 import pytest
 
-from lenskeep.core.detect.find import DETECTOR
 from lenskeep.core.problems import UserProblem
-from lenskeep.core.recipes.models import StepOverride
+from lenskeep.core.recipes.overrides import StepOverride
 from lenskeep.store import frames, recipes, shoots
 from lenskeep.studio import keeping, looks
 from lenskeep.studio.bench import draft as bench
 from lenskeep.studio.hand_over import deliver
 from lenskeep.studio.library import Library
 from lenskeep.studio.queue import make_runner
+from tests.asked import asked
 from tools.made_up import look_recipe, ready_shoot, write_photo
 
 
@@ -27,13 +27,13 @@ def shoot(library, tmp_path):
 
 
 def rows(library, shoot):
-    return frames.frames(library.db, shoot, DETECTOR)
+    return frames.frames(library.db, shoot)
 
 
 def test_a_library_comes_back_from_its_copy_and_renders_the_same(library, shoot, tmp_path):
     changed = rows(library, shoot)[1]
     looks.change_frame(library, changed.id, step_id="sky", step=StepOverride(strength=0.3))
-    bench.change(library, shoot, "set", {"values": {"strength": 0.5}})
+    bench.change(library, shoot, asked("set", {"values": {"strength": 0.5}}))
     assert keeping.backup(library, tmp_path / "copy") == 3
     again = Library(tmp_path / "again")
     assert keeping.restore(tmp_path / "copy", again) == 3

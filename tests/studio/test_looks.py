@@ -10,8 +10,7 @@ import pytest
 from PIL import Image
 
 from lenskeep.core.colour.oklab import to_oklab
-from lenskeep.core.detect.find import DETECTOR
-from lenskeep.core.recipes.models import StepOverride
+from lenskeep.core.recipes.overrides import StepOverride
 from lenskeep.files.reading.photo import read_photo
 from lenskeep.store import frames, jobs, recipes
 from lenskeep.studio import looks
@@ -19,11 +18,12 @@ from lenskeep.studio.bench import draft as bench
 from lenskeep.studio.hand_over import deliver
 from lenskeep.studio.hand_over.sheet import SHEET
 from lenskeep.studio.queue import make_runner
+from tests.asked import asked
 from tools.made_up import look_recipe, ready_shoot
 
 
 def rows(library, shoot_id):
-    return frames.frames(library.db, shoot_id, DETECTOR)
+    return frames.frames(library.db, shoot_id)
 
 
 def run(library):
@@ -48,7 +48,7 @@ def test_every_frame_gets_its_result_and_a_second_run_renders_nothing(library, d
     keys = [f.result_key for f in rows(library, dressed)]
     assert len(set(keys)) == 4 and all(library.result(k).is_file() and library.tile(k).is_file() for k in keys)
     before = {k: library.result(k).stat().st_mtime_ns for k in keys}
-    looks.give_look(library, dressed, recipes.look(library.db, dressed).version.id, 1.0)
+    looks.give_look(library, dressed, looks.look(library.db, dressed).version.id, 1.0)
     run(library)
     assert {k: library.result(k).stat().st_mtime_ns for k in keys} == before
 
@@ -110,8 +110,8 @@ def test_names_for_a_hand_over_are_safe_and_never_collide(library, dressed):
 def test_the_bench_keeps_a_draft_saves_the_ticked_steps_and_makes_versions(library, dressed):
     draft = bench.draft(library, dressed)
     assert draft.recipe == look_recipe()
-    added = bench.change(library, dressed, "add-step", {"where": "whole", "what": "warmth"}).added
-    bench.change(library, dressed, "set", {"values": {f"steps/{added}/adjustments/0/mired": 12.0}})
+    added = bench.change(library, dressed, asked("add-step", {"where": "whole", "what": "warmth"})).added
+    bench.change(library, dressed, "set", {"values": {f"steps/{added}/adjustments/a1/mired": 12.0}})
     saved = bench.save(library, dressed, "Evening", ["subject", added], 0.8)
     assert (saved.version, saved.recipe.strength, [s.id for s in saved.recipe.steps]) == (2, 0.8, ["subject", added])
     assert len(bench.draft(library, dressed).recipe.steps) == 4
@@ -123,10 +123,10 @@ def test_the_bench_keeps_a_draft_saves_the_ticked_steps_and_makes_versions(libra
 def test_a_new_step_never_takes_over_what_frames_changed_of_a_removed_one(library, dressed):
     seen = set()
     for _ in range(3):
-        added = bench.change(library, dressed, "add-step", {"where": "sky", "what": "haze"}).added
+        added = bench.change(library, dressed, asked("add-step", {"where": "sky", "what": "haze"})).added
         assert added not in seen
         seen.add(added)
-        bench.change(library, dressed, "remove-step", {"step": added})
+        bench.change(library, dressed, asked("remove-step", {"step": added}))
 
 
 def test_witnesses_differ_from_the_key_frame(library, tmp_path):

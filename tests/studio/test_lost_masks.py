@@ -2,7 +2,6 @@
 
 import pytest
 
-from lenskeep.core.detect.find import DETECTOR
 from lenskeep.core.problems import UserProblem
 from lenskeep.core.recipes.models import Recipe
 from lenskeep.store import frames, jobs, recipes
@@ -21,7 +20,7 @@ def shoot(library, tmp_path):
 
 
 def rows(library, shoot):
-    return frames.frames(library.db, shoot, DETECTOR)
+    return frames.frames(library.db, shoot)
 
 
 def run(library):

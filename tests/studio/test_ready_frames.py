@@ -7,7 +7,6 @@ from concurrent.futures import ThreadPoolExecutor
 import numpy as np
 import pytest
 
-from lenskeep.core.detect.find import DETECTOR
 from lenskeep.core.engine.kept import Kept, bytes_held
 from lenskeep.store import frames
 from lenskeep.studio.bench.ready_frames import ReadyFrames
@@ -98,7 +97,7 @@ def test_the_stage_stays_within_its_room_over_many_frames(library, tmp_path, mon
     monkeypatch.setenv("LENSKEEP_BENCH_MB", "45")
     shoot = ready_shoot(library, tmp_path / "card", 8, 400, 600)
     stage = Stage(library)
-    for frame in frames.frames(library.db, shoot, DETECTOR):
+    for frame in frames.frames(library.db, shoot):
         for side in (KEY_SIDE, WITNESS_SIDE):
             stage.picture(frame.id, look_recipe(), side)
             assert stage.held_bytes() <= 45 * MEGABYTE

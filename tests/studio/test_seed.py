@@ -1,8 +1,7 @@
 """The demo: three made-up shoots at different stages, seeded once."""
 
-from lenskeep.core.detect.find import DETECTOR
 from lenskeep.demo.seed import DUNES, FERRY, SHOOTS, STUDIO, seed
-from lenskeep.store import frames, jobs, recipes, shoots
+from lenskeep.store import frames, jobs, shoots
 from lenskeep.studio import find as finding
 from lenskeep.studio import looks
 
@@ -12,7 +11,7 @@ def shoot_of(library, one):
 
 
 def rows_of(library, one):
-    return frames.frames(library.db, shoot_of(library, one).id, DETECTOR)
+    return frames.frames(library.db, shoot_of(library, one).id)
 
 
 def test_seeding_brings_in_three_shoots_once(library):
@@ -36,7 +35,7 @@ def test_the_first_shoot_gets_its_look_when_its_masks_are_found(library):
     count = len(rows_of(library, FERRY))
     assert (find.kind, apply.kind, find.total, apply.total) == (finding.KIND, looks.KIND, count, count)
     assert jobs.start_next(library.db).id == find.id
-    recipe = recipes.look(library.db, ferry.id).version.recipe
+    recipe = looks.look(library.db, ferry.id).version.recipe
     parts = {p.kind for step in recipe.steps for p in recipe.region_of(step).parts}
     assert {"subject", "sky", "ramp", "pool"} <= parts
     uses = [step.shared.invert for step in recipe.steps if step.shared]
@@ -52,5 +51,5 @@ def test_the_second_shoot_is_half_done_and_the_third_untouched(library):
     changed = {f.file_name[:-4]: f.override.strength for f in rows if not f.override.is_neutral}
     assert changed == DUNES.weaker
     studio = shoot_of(library, STUDIO)
-    assert recipes.look(library.db, studio.id) is None
+    assert looks.look(library.db, studio.id) is None
     assert [j.kind for j in jobs.jobs(library.db, studio.id)] == [finding.KIND]

@@ -9,7 +9,6 @@ import pytest
 from PIL import Image
 
 from lenskeep.core.colour.oklab import to_oklab
-from lenskeep.core.detect.find import DETECTOR
 from lenskeep.core.engine.planes import PROXY_SIDE
 from lenskeep.core.plan import make_plan
 from lenskeep.core.problems import UserProblem
@@ -59,7 +58,7 @@ def linear(jpeg):
 def large(library, tmp_path):
     """One frame of 2400 × 1600 with masks."""
     shoot = ready_shoot(library, tmp_path / "card", 1, 1600, 2400)
-    return frames.frames(library.db, shoot, DETECTOR)[0]
+    return frames.frames(library.db, shoot)[0]
 
 
 def test_key_frame_witness_and_delivery_are_one_picture_at_three_sizes(library, large):
@@ -91,7 +90,7 @@ def test_a_smaller_delivery_is_the_full_one_scaled(library, large):
 
 def test_many_at_once_see_the_same_pictures(library, tmp_path):
     shoot = ready_shoot(library, tmp_path / "card", 3)
-    ids = [f.id for f in frames.frames(library.db, shoot, DETECTOR)] * 4
+    ids = [f.id for f in frames.frames(library.db, shoot)] * 4
     stage = Stage(library)
     alone = {i: stage.picture(i, LOOK, WITNESS_SIDE) for i in set(ids)}
     with ThreadPoolExecutor(4) as pool:
@@ -111,7 +110,7 @@ def test_what_is_not_ready_says_so(library, tmp_path):
 
 def test_pull_is_measured_before_and_after(library, tmp_path):
     shoot = ready_shoot(library, tmp_path / "card", 1)
-    frame = frames.frames(library.db, shoot, DETECTOR)[0]
+    frame = frames.frames(library.db, shoot)[0]
     before, after = Stage(library).pulls(frame.id, look_recipe(ev=1.0))
     assert after.brightness > before.brightness + 5
     with pytest.raises(KeyError, match="no such step"):

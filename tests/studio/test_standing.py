@@ -2,7 +2,6 @@
 
 import numpy as np
 
-from lenskeep.core.detect.find import DETECTOR
 from lenskeep.core.recipes.models import Recipe
 from lenskeep.store import frames, recipes
 from lenskeep.studio import bring_in, looks
@@ -14,7 +13,7 @@ from tools.made_up import look_recipe, ready_shoot, write_dng
 
 
 def standing(library, shoot):
-    return standing_of(frames.frames(library.db, shoot, DETECTOR), recipes.look(library.db, shoot))
+    return standing_of(frames.frames(library.db, shoot), looks.look(library.db, shoot))
 
 
 def run(library):
@@ -32,7 +31,7 @@ def test_results_of_an_earlier_look_do_not_count_as_applied(library, tmp_path):
     assert (now.finished, len(now.stale)) == (0, 3)
     recipes.give_look(library.db, shoot, one.id, 1.0)
     assert standing(library, shoot).finished == 3
-    frames.set_override(library.db, frames.frames(library.db, shoot, DETECTOR)[0].id, looks.FrameOverride(strength=0.3))
+    frames.set_override(library.db, frames.frames(library.db, shoot)[0].id, looks.FrameOverride(strength=0.3))
     assert standing(library, shoot).finished == 2
 
 
@@ -44,7 +43,7 @@ def test_raw_frames_count_with_the_base_that_they_have(library, tmp_path):
     finding.queue_finding(library, shoot)
     run(library)
     stage = Stage(library)
-    [frame] = frames.frames(library.db, shoot, DETECTOR)
+    [frame] = frames.frames(library.db, shoot)
     soft = stage.picture(frame.id, Recipe(), WITNESS_SIDE)
     finding.set_raw_base(library, shoot, "neutral")
     assert standing(library, shoot).found == 0
@@ -58,7 +57,7 @@ def test_raw_frames_count_with_the_base_that_they_have(library, tmp_path):
 def test_a_frame_that_could_not_be_rendered_counts_as_failed_until_it_is(library, tmp_path):
     shoot = ready_shoot(library, tmp_path / "card", 2)
     version = recipes.save_recipe(library.db, look_recipe())
-    second = frames.frames(library.db, shoot, DETECTOR)[1]
+    second = frames.frames(library.db, shoot)[1]
     base = library.computed(second.content).base
     good = base.read_bytes()
     base.write_bytes(b"spoilt")

@@ -14,6 +14,7 @@ from lenskeep.studio.book import starters
 from tools.made_up import found_on_demo, ready_shoot
 
 NAMES = [recipe.name for recipe in starters.starters()]
+from tests.asked import asked
 
 
 @pytest.fixture(scope="module", params=["LKD_0114.jpg", "DUN_0310.jpg"])
@@ -72,7 +73,7 @@ def test_distance_haze_leaves_the_subject_alone(frame):
 
 def test_a_starting_points_steps_come_after_those_on_the_bench_with_ids_of_their_own(library, tmp_path):
     shoot = ready_shoot(library, tmp_path / "card", 1)
-    bench.change(library, shoot, "add-step", {"where": "subject", "what": "exposure"})
+    bench.change(library, shoot, asked("add-step", {"where": "subject", "what": "exposure"}))
     first = starters.add_to_bench(library, shoot, "Subject lift in three")
     starters.add_to_bench(library, shoot, "Subject lift in three")
     recipe = bench.draft(library, shoot).recipe

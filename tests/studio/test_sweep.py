@@ -5,7 +5,6 @@ import time
 
 import pytest
 
-from lenskeep.core.detect.find import DETECTOR
 from lenskeep.store import deliveries, frames, jobs, recipes, shoots
 from lenskeep.studio import bring_in, looks, removing, sweep
 from lenskeep.studio.hand_over import deliver
@@ -45,13 +44,13 @@ def test_removing_a_shoot_takes_all_that_only_it_needs(library, shoot, tmp_path)
     shared = write_photo(tmp_path / "again.jpg", 0, "2026:09:12 18:00:00", 200, 300)
     assert bring_in.receive(library, other, shared, "again.jpg").frame_ids, "the same file as the first of the shoot"
     goes = removing.what_goes(library, shoot)
-    sizes = [f.bytes for f in frames.frames(library.db, shoot, DETECTOR)]
+    sizes = [f.bytes for f in frames.frames(library.db, shoot)]
     assert (goes.frames, goes.bytes, goes.deliveries) == (3, sum(sizes[1:]), 1)
     removing.remove_shoot(library, shoot)
     assert {j.kind for j in jobs.jobs(library.db)} == {sweep.KIND}
     run(library)
     sweep.sweep_unused(library, LATER)
-    [left] = frames.frames(library.db, other, DETECTOR)
+    [left] = frames.frames(library.db, other)
     assert library.original(left.sha256, left.suffix).read_bytes() == shared.read_bytes()
     assert left.facts is not None and library.computed(left.content).holds(left.facts)
     kept = {p for p in files(library) if left.sha256 not in str(p)}
@@ -59,11 +58,11 @@ def test_removing_a_shoot_takes_all_that_only_it_needs(library, shoot, tmp_path)
 
 
 def test_a_frame_taken_out_leaves_nothing(library, shoot):
-    first = frames.frames(library.db, shoot, DETECTOR)[0]
+    first = frames.frames(library.db, shoot)[0]
     removing.remove_frame(library, first.id)
     run(library)
     assert not library.original(first.sha256, first.suffix).exists()
-    assert len(frames.frames(library.db, shoot, DETECTOR)) == 2
+    assert len(frames.frames(library.db, shoot)) == 2
 
 
 def test_young_files_are_spared_since_somebody_may_be_about_to_write_them_down(library, shoot):

@@ -10,9 +10,8 @@ from hypothesis import settings
 from hypothesis import strategies as st
 from hypothesis.stateful import RuleBasedStateMachine, initialize, invariant, rule
 
-from lenskeep.core.detect.find import DETECTOR
 from lenskeep.core.recipes.edit import EditProblem
-from lenskeep.core.recipes.models import StepOverride
+from lenskeep.core.recipes.overrides import StepOverride
 from lenskeep.store import drafts, frames, recipes, shoots
 from lenskeep.studio import looks
 from lenskeep.studio.bench import draft as bench
@@ -23,6 +22,7 @@ from tools.made_up import look_recipe, ready_shoot
 CLIENTS = st.sampled_from(["a", "b"])
 STEPS = st.sampled_from(["subject", "background", "sky"])
 VALUES = st.sampled_from([0.1, 0.25, 0.5, 0.75, 1.25, 1.5])
+from tests.asked import asked
 
 
 class TwoClients(RuleBasedStateMachine):
@@ -56,7 +56,7 @@ class TwoClients(RuleBasedStateMachine):
     def look(self, client):
         """The client's page is renewed."""
         self.seen[client] = drafts.state_number(self.library.db, self.shoot)
-        self.seen_frame[client] = dict(frames.frame(self.library.db, self.frame, DETECTOR).override.steps)
+        self.seen_frame[client] = dict(frames.frame(self.library.db, self.frame).override.steps)
 
     def accepted(self, client, changed, truth):
         if truth != self.truth:
@@ -82,14 +82,14 @@ class TwoClients(RuleBasedStateMachine):
     @rule(client=CLIENTS)
     def add(self, client):
         changed = bench.change(
-            self.library, self.shoot, "add-step", {"where": "whole", "what": "warmth"}, self.seen[client]
+            self.library, self.shoot, asked("add-step", {"where": "whole", "what": "warmth"}), self.seen[client]
         )
         self.accepted(client, changed, {**self.truth, changed.added: 1.0})
 
     @rule(client=CLIENTS, step=STEPS)
     def remove(self, client, step):
         try:
-            changed = bench.change(self.library, self.shoot, "remove-step", {"step": step}, self.seen[client])
+            changed = bench.change(self.library, self.shoot, asked("remove-step", {"step": step}), self.seen[client])
         except (ChangedMeanwhile, EditProblem):
             return
         self.accepted(client, changed, {k: v for k, v in self.truth.items() if k != step})
@@ -131,7 +131,7 @@ class TwoClients(RuleBasedStateMachine):
         if not hasattr(self, "truth"):
             return
         assert {s.id: s.strength for s in self.recipe().steps} == self.truth
-        assert dict(frames.frame(self.library.db, self.frame, DETECTOR).override.steps) == self.own
+        assert dict(frames.frame(self.library.db, self.frame).override.steps) == self.own
 
     def teardown(self):
         self.folder.cleanup()
@@ -170,7 +170,7 @@ def test_two_who_change_one_frame_at_once_keep_both_changes(library, tmp_path):
     shoot = ready_shoot(library, tmp_path / "card", 1)
     version = recipes.save_recipe(library.db, look_recipe())
     recipes.give_look(library.db, shoot, version.id, 1.0)
-    [frame] = frames.frames(library.db, shoot, DETECTOR)
+    [frame] = frames.frames(library.db, shoot)
 
     def client(step):
         for n in range(1, 9):
@@ -178,25 +178,25 @@ def test_two_who_change_one_frame_at_once_keep_both_changes(library, tmp_path):
 
     with ThreadPoolExecutor(3) as pool:
         list(pool.map(client, ["subject", "sky", "background"]))
-    now = frames.frame(library.db, frame.id, DETECTOR)
+    now = frames.frame(library.db, frame.id)
     assert {k: v.strength for k, v in now.override.steps.items()} == dict.fromkeys(
         ["subject", "sky", "background"], 1.0
     )
-    assert now.result_key == looks.wanted(now, recipes.look(library.db, shoot)).key, "the picture is the newest one"
+    assert now.result_key == looks.wanted(now, looks.look(library.db, shoot)).key, "the picture is the newest one"
 
 
 def test_a_change_by_number_is_refused_when_the_numbers_mean_something_else(library, tmp_path):
     shoot = ready_shoot(library, tmp_path / "card", 1)
     bench.load(library, shoot, look_recipe())
     for kind in ("warmth", "contrast"):
-        bench.change(library, shoot, "add-adjustment", {"step": "sky", "kind": kind})
+        bench.change(library, shoot, asked("add-adjustment", {"step": "sky", "kind": kind}))
     seen = drafts.state_number(library.db, shoot)
-    bench.change(library, shoot, "remove-adjustment", {"step": "sky", "index": 0}, seen)
+    bench.change(library, shoot, asked("remove-adjustment", {"step": "sky", "index": 0}), seen)
     with pytest.raises(ChangedMeanwhile):
-        bench.change(library, shoot, "remove-adjustment", {"step": "sky", "index": 1}, seen)
+        bench.change(library, shoot, asked("remove-adjustment", {"step": "sky", "index": 1}), seen)
     with pytest.raises(ChangedMeanwhile):
-        bench.change(library, shoot, "set", {"values": {"steps/sky/adjustments/1/mired": 9.0}}, seen)
-    late = bench.change(library, shoot, "set", {"values": {"steps/subject/adjustments/0/ev": 1.0}}, seen)
+        bench.change(library, shoot, asked("set", {"values": {"steps/sky/adjustments/a2/mired": 9.0}}), seen)
+    late = bench.change(library, shoot, asked("set", {"values": {"steps/subject/adjustments/a1/ev": 1.0}}), seen)
     assert late.late and bench.draft(library, shoot).recipe.step("subject").adjustments[0].ev == 1.0
     with pytest.raises(ChangedMeanwhile):
         bench.save(library, shoot, "Evening", ["sky"], 1.0, seen)

@@ -11,10 +11,9 @@ import numpy as np
 import pytest
 from PIL import Image
 
-from lenskeep.core.detect.find import DETECTOR
 from lenskeep.core.names import MOST_STEM_BYTES
 from lenskeep.core.problems import UserProblem
-from lenskeep.core.recipes.models import StepOverride
+from lenskeep.core.recipes.overrides import StepOverride
 from lenskeep.files import written
 from lenskeep.store import deliveries, frames, jobs, recipes, shoots
 from lenskeep.studio import looks
@@ -31,7 +30,7 @@ def shoot(library, tmp_path):
 
 
 def rows(library, shoot):
-    return frames.frames(library.db, shoot, DETECTOR)
+    return frames.frames(library.db, shoot)
 
 
 def run(library):
@@ -124,7 +123,7 @@ def test_an_apply_renders_what_it_was_queued_with(library, shoot):
     """A new look cancels it; a look that is changed below it does not change what it makes."""
     one = recipes.save_recipe(library.db, look_recipe(ev=0.5))
     job_id = looks.give_look(library, shoot, one.id, 1.0)
-    expected = {f.id: looks.wanted(f, recipes.look(library.db, shoot)).key for f in rows(library, shoot)}
+    expected = {f.id: looks.wanted(f, looks.look(library.db, shoot)).key for f in rows(library, shoot)}
     two = recipes.save_recipe(library.db, look_recipe(ev=-2.0))
     recipes.give_look(library.db, shoot, two.id, 1.0)
     run(library)

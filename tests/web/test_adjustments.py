@@ -8,7 +8,6 @@ import pytest
 from PIL import Image, ImageCms
 
 from lenskeep.core.adjust import KINDS
-from lenskeep.core.detect.find import DETECTOR
 from lenskeep.core.recipes.models import Recipe
 from lenskeep.files.cube import read_cube, write_cube
 from lenskeep.store import frames, jobs, recipes
@@ -19,7 +18,7 @@ from tests.core.adjustments import strong, warm_table
 
 def at_the_bench(visitor, shoot, *steps):
     bench.load(visitor.library, shoot, Recipe.model_validate({"name": "Hands", "steps": list(steps)}))
-    return frames.frames(visitor.library.db, shoot, DETECTOR)[0].id
+    return frames.frames(visitor.library.db, shoot)[0].id
 
 
 def draft(visitor, shoot):
@@ -61,7 +60,7 @@ def test_measures_come_with_the_step_that_causes_a_warning(visitor, shoot):
 
 def test_a_curves_points_are_set_as_a_whole_and_bad_ones_change_nothing(visitor, shoot):
     at_the_bench(visitor, shoot, {"id": "a", "adjustments": [{"kind": "curve"}]})
-    path, address = "steps/a/adjustments/0/points", f"/shoots/{shoot}/bench/set"
+    path, address = "steps/a/adjustments/a1/points", f"/shoots/{shoot}/bench/set"
     assert visitor.post(address, json={"values": {path: [[0, 0], [0.4, 0.6], [1, 1]]}}).status_code == 200
     assert draft(visitor, shoot).steps[0].adjustments[0].points[1] == (0.4, 0.6)
     for bad in ([[0, 0]], [[0.5, 0], [0.2, 1]], "straight", 3):

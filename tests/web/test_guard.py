@@ -6,7 +6,6 @@ import socket
 import pytest
 from starlette.testclient import TestClient
 
-from lenskeep.core.detect.find import DETECTOR
 from lenskeep.store import frames, recipes, shoots
 from lenskeep.studio import looks
 from lenskeep.studio.hand_over import deliver
@@ -106,7 +105,7 @@ def test_no_address_changes_anything_by_being_looked_at(visitor, shoot, query):
     looks.give_look(library, shoot, version.id, 1.0)
     deliver.queue_delivery(library, shoot, deliver.DeliveryOptions())
     visitor.work()
-    key = frames.frames(library.db, shoot, DETECTOR)[0].result_key
+    key = frames.frames(library.db, shoot)[0].result_key
     before, addresses = dump(library), routes(change=False)
     assert len(addresses) > 18
     seen = set()
@@ -131,7 +130,7 @@ def test_only_files_of_the_application_itself_are_kept_by_the_browser(visitor, s
 
 
 def test_a_pictures_address_names_what_it_shows(visitor, shoot):
-    frame = frames.frames(visitor.library.db, shoot, DETECTOR)[0]
+    frame = frames.frames(visitor.library.db, shoot)[0]
     right = visitor.get(f"/frames/{frame.id}/thumb/{frame.picture_key}.jpg")
     assert right.status_code == 200 and "immutable" in right.headers["cache-control"]
     other = visitor.get(f"/frames/{frame.id}/thumb/{frame.picture_key}-waiting.jpg")
@@ -141,7 +140,7 @@ def test_a_pictures_address_names_what_it_shows(visitor, shoot):
     for version in (first, second):
         looks.give_look(visitor.library, shoot, version.id, 1.0)
         visitor.work()
-        key = frames.frame(visitor.library.db, frame.id, DETECTOR).result_key
+        key = frames.frame(visitor.library.db, frame.id).result_key
         pictures.append((key, visitor.get(f"/frames/{frame.id}/finished/{key}.jpg").content))
     for key, content in pictures:  # the address of the first still shows the first, or nothing
         assert visitor.get(f"/frames/{frame.id}/finished/{key}.jpg").content == content

@@ -6,7 +6,6 @@ import sqlite3
 
 import pytest
 
-from lenskeep.core.detect.find import DETECTOR
 from lenskeep.core.problems import UserProblem
 from lenskeep.store import frames, recipes, shoots
 from lenskeep.studio import bring_in, looks
@@ -117,7 +116,7 @@ def test_fields_that_make_no_sense(visitor, shoot, field, value):
 
 def test_a_shoot_removed_in_another_tab(visitor, shoot):
     pages = [f"/shoots/{shoot}", f"/shoots/{shoot}/bench", f"/shoots/{shoot}/hand-over", f"/shoots/{shoot}/tiles"]
-    frame = frames.frames(visitor.library.db, shoot, DETECTOR)[0].id
+    frame = frames.frames(visitor.library.db, shoot)[0].id
     version = recipes.save_recipe(visitor.library.db, look_recipe())
     shoots.remove_shoot(visitor.library.db, shoot)
     for page in [*pages, f"/frames/{frame}"]:
@@ -165,7 +164,7 @@ def test_every_screen_opens_with_one_broken_row_in_everything(visitor, shoot):
     looks.give_look(library, shoot, good.id, 1.0)
     visitor.work()
     bench.load(library, shoot, look_recipe("On the Bench"))
-    frame = frames.frames(library.db, shoot, DETECTOR)[0]
+    frame = frames.frames(library.db, shoot)[0]
     with library.db.writing() as write:
         write.execute("UPDATE recipe_versions SET body = replace(body, '0.5', 'NaN') WHERE id = ?", (bad.id,))
         write.execute("UPDATE frames SET override = '{' WHERE id = ?", (frame.id,))

@@ -7,7 +7,6 @@ import numpy as np
 import pytest
 from PIL import Image
 
-from lenskeep.core.detect.find import DETECTOR
 from lenskeep.core.recipes.models import Recipe
 from lenskeep.store import frames
 from lenskeep.studio.bench import draft as bench
@@ -20,7 +19,7 @@ EVERYWHERE = {"name": "Hands", "steps": [{"id": "a", "name": "Lift", "adjustment
 def at_bench(visitor, shoot):
     """(change, recipe, key frame's id) of a Bench with one step of a brush, a colour match, a pick and an image."""
     bench.load(visitor.library, shoot, Recipe.model_validate(EVERYWHERE))
-    key = frames.frames(visitor.library.db, shoot, DETECTOR)[0].id
+    key = frames.frames(visitor.library.db, shoot)[0].id
 
     def change(op, **values):
         return visitor.post(f"/shoots/{shoot}/bench/edit", data={"op": op, "step": "a", **values})
@@ -103,7 +102,7 @@ def test_the_bench_shows_a_recipe_with_every_part_and_its_pictures(visitor, shoo
     bench.load(visitor.library, shoot, Recipe.model_validate(EVERY_PART))
     page = visitor.get(f"/shoots/{shoot}/bench").text
     assert "Undefined" not in page and "Far behind (shared)" in page and "band" in page
-    key = frames.frames(visitor.library.db, shoot, DETECTOR)[0].id
+    key = frames.frames(visitor.library.db, shoot)[0].id
     wanted = {"frame": key, "side": "witness", "step": "s8"}
 
     def mean(**more):
@@ -130,7 +129,7 @@ def test_saving_keeps_only_the_shared_regions_that_are_used(visitor, shoot):
 
 
 def test_a_frames_masks_can_be_seen_as_outlines_and_shared_regions_go_by_name(visitor, shoot):
-    frame = frames.frames(visitor.library.db, shoot, DETECTOR)[2]  # a doubtful one
+    frame = frames.frames(visitor.library.db, shoot)[2]  # a doubtful one
     answer = visitor.get(f"/frames/{frame.id}/outline/subject").json()
     assert answer["paths"]["50"].startswith("M")
     assert visitor.get(f"/frames/{frame.id}/outline/animals").status_code == 200

@@ -9,15 +9,15 @@ import numpy as np
 import pytest
 from PIL import Image
 
-from lenskeep.core.detect.find import DETECTOR
 from lenskeep.store import frames, jobs, recipes
 from lenskeep.studio import looks
 from lenskeep.studio.bench import draft as bench
+from tests.asked import asked
 from tools.made_up import look_recipe, write_photo
 
 
 def rows(visitor, shoot):
-    return frames.frames(visitor.library.db, shoot, DETECTOR)
+    return frames.frames(visitor.library.db, shoot)
 
 
 def pixels(answer):
@@ -69,7 +69,7 @@ def test_a_slider_under_the_finger_changes_the_picture_but_not_the_draft(visitor
     frame = rows(visitor, shoot)[0].id
     visitor.post(f"/shoots/{shoot}/bench/edit", data={"op": "add-step", "where": "subject", "what": "exposure"})
     [step] = bench.draft(visitor.library, shoot).recipe.steps
-    path = f"steps/{step.id}/adjustments/0/ev"
+    path = f"steps/{step.id}/adjustments/a1/ev"
     ask = {"frame": frame, "side": "witness", "values": {path: 1.5}}
     plain, lifted = (
         brightness(visitor.post(f"/shoots/{shoot}/bench/picture", json=body)) for body in ({**ask, "values": {}}, ask)
@@ -84,7 +84,7 @@ def test_a_slider_under_the_finger_changes_the_picture_but_not_the_draft(visitor
 
 def test_a_steps_region_as_grey_tint_and_contour(visitor, shoot):
     frame = rows(visitor, shoot)[0].id
-    bench.change(visitor.library, shoot, "add-step", {"where": "subject", "what": ""})
+    bench.change(visitor.library, shoot, asked("add-step", {"where": "subject", "what": ""}))
     [step] = bench.draft(visitor.library, shoot).recipe.steps
     ask = {"frame": frame, "side": "witness", "step": step.id}
     views = {
@@ -123,7 +123,7 @@ def test_saving_needs_a_ticked_step_and_can_go_on_to_apply(visitor, shoot):
 
 def test_a_saved_recipe_can_be_taken_onto_the_bench_and_undone(visitor, shoot):
     saved = recipes.save_recipe(visitor.library.db, look_recipe("From the book"))
-    bench.change(visitor.library, shoot, "add-step", {"where": "sky", "what": "haze"})
+    bench.change(visitor.library, shoot, asked("add-step", {"where": "sky", "what": "haze"}))
     assert "From the book" in visitor.get(f"/shoots/{shoot}/bench").text
     assert visitor.post(f"/shoots/{shoot}/bench/load", data={"version_id": saved.id}).status_code == 303
     assert bench.draft(visitor.library, shoot).recipe == saved.recipe

@@ -5,7 +5,6 @@ import time
 
 import pytest
 
-from lenskeep.core.detect.find import DETECTOR
 from lenskeep.store import frames, jobs, recipes, shoots
 from lenskeep.studio import looks
 from lenskeep.studio.bench import draft as bench
@@ -14,7 +13,7 @@ from tools.made_up import look_recipe
 
 
 def rows(visitor, shoot):
-    return frames.frames(visitor.library.db, shoot, DETECTOR)
+    return frames.frames(visitor.library.db, shoot)
 
 
 def test_the_wall_offers_renaming_finding_again_and_removing_with_what_goes(visitor, shoot):

@@ -13,7 +13,6 @@ import zipfile
 from PIL import Image
 
 from benchmarks.visitor import Visitor
-from lenskeep.core.detect.find import DETECTOR
 from lenskeep.files.written import DRAFTS
 from lenskeep.store import frames, jobs, recipes
 from lenskeep.studio import bring_in, looks
@@ -54,7 +53,7 @@ def test_a_kill_in_the_middle_of_applying(library, tmp_path):
         server.kill()
     killed = jobs.job(library.db, job_id)
     assert killed.state == "running" and 4 <= killed.done < FRAMES
-    finished = {f.id: f.result_key for f in frames.frames(library.db, shoot_id, DETECTOR) if f.result_key}
+    finished = {f.id: f.result_key for f in frames.frames(library.db, shoot_id) if f.result_key}
     half = library.result("ab" * 32).with_name(".x.jpg.0badf00d.part")
     half.parent.mkdir(parents=True, exist_ok=True)
     half.write_bytes(b"half a picture")
@@ -65,7 +64,7 @@ def test_a_kill_in_the_middle_of_applying(library, tmp_path):
     assert {key: library.result(key).stat().st_mtime_ns for key in before} == before, "a finished frame was done again"
     items = jobs.items(library.db, job_id)
     assert len(items) == FRAMES and all(state == "done" and item.attempts == 0 for item, state in items)
-    results = [library.result(f.result_key) for f in frames.frames(library.db, shoot_id, DETECTOR)]
+    results = [library.result(f.result_key) for f in frames.frames(library.db, shoot_id)]
     assert len({*results}) == FRAMES
     for path in results:
         Image.open(path).load()
@@ -97,7 +96,7 @@ def test_a_stop_takes_moments_whatever_is_under_way(library, tmp_path):
         held.close()
     job = jobs.job(library.db, job_id)
     assert job.done >= 1 and (job.running, job.failed) == (0, 0), "what was under way is put back"
-    assert not any(f.state == "failed" for f in frames.frames(library.db, shoot_id, DETECTOR))
+    assert not any(f.state == "failed" for f in frames.frames(library.db, shoot_id))
     assert not [p for p in (library.home / "incoming").glob("*/*") if p.name != ".lock"]
 
 
@@ -111,7 +110,7 @@ def test_many_stops_give_up_no_frame(library, tmp_path):
     with Server(library.home):
         job = wait_for(library, job_id, lambda job: not job.active)
     assert (job.state, job.done, job.failed) == ("done", FRAMES, 0)
-    assert not any(f.render_problem for f in frames.frames(library.db, shoot_id, DETECTOR))
+    assert not any(f.render_problem for f in frames.frames(library.db, shoot_id))
 
 
 def test_a_worker_killed_from_outside_costs_nothing(library, tmp_path):
@@ -122,7 +121,7 @@ def test_a_worker_killed_from_outside_costs_nothing(library, tmp_path):
             os.kill(pid, signal.SIGKILL)
         job = wait_for(library, job_id, lambda job: not job.active)
     assert (job.state, job.done, job.failed) == ("done", FRAMES, 0)
-    assert all(f.result_key for f in frames.frames(library.db, shoot_id, DETECTOR))
+    assert all(f.result_key for f in frames.frames(library.db, shoot_id))
 
 
 def _workers(pid):

@@ -9,7 +9,7 @@ import pytest
 
 from lenskeep.store import jobs, shoots
 from lenskeep.store.database import Database
-from lenskeep.work.executors import Here
+from lenskeep.work.engines.here import Here
 from lenskeep.work.runner import ItemProblem, Runner
 
 

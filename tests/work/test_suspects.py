@@ -12,7 +12,7 @@ import pytest
 from lenskeep.store import jobs
 from lenskeep.store.database import FULL_WORDS, Database
 from lenskeep.work import runner as running
-from lenskeep.work.executors import Here, Processes
+from lenskeep.work.engines.here import Here, Processes
 from lenskeep.work.runner import Runner
 from tests.work.test_runner import Recorder, queued, run
 

@@ -21,7 +21,7 @@ from lenskeep.core.engine.planes import guided_coefficients, mask_guide
 from lenskeep.core.engine.program import Stages, staged
 from lenskeep.core.engine.run import halo_rows, run_stages
 from lenskeep.core.plan import MODES, Plan, PlannedStep
-from lenskeep.core.recipes.models import content_key
+from lenskeep.core.recipes.keys import content_key
 from lenskeep.core.regions import Found, Region
 from lenskeep.core.types import SRGB8, Alpha, Float, LinearRGB
 
@@ -50,18 +50,21 @@ class Frame:
         self.guide = mask_guide(self.proxy)
 
 
-def region_planes(frame: Frame, region: Region) -> tuple[Float, Float]:
-    """Coefficients (a, b) of a region's alpha over the mask guide."""
+def region_planes(frame: Frame, *regions: Region) -> tuple[Float, Float]:
+    """Coefficients (a, b) over the mask guide of the alpha where all ``regions`` are."""
 
     def find() -> tuple[Float, Float]:
-        return guided_coefficients(frame.guide, region.alpha(frame.found), EDGE_RADIUS, EDGE_EPS)
+        alpha = regions[0].alpha(frame.found)
+        for limit in regions[1:]:
+            alpha = np.asarray(alpha * limit.alpha(frame.found), np.float32)
+        return guided_coefficients(frame.guide, alpha, EDGE_RADIUS, EDGE_EPS)
 
-    return frame.kept.get("region" + content_key(region), find)
+    return frame.kept.get("region" + content_key(*regions), find)
 
 
-def region_alpha(frame: Frame, region: Region) -> Alpha:
-    """A region's alpha as the renderer uses it, at proxy size."""
-    a, b = region_planes(frame, region)
+def region_alpha(frame: Frame, *regions: Region) -> Alpha:
+    """The alpha where all regions are, as the renderer uses it, at proxy size."""
+    a, b = region_planes(frame, *regions)
     return np.asarray(np.clip(a * frame.guide + b, 0.0, 1.0), np.float32)
 
 
@@ -75,10 +78,10 @@ def _run(frame: Frame, picture: LinearRGB, ops: list[Op]) -> LinearRGB:
 
 def _runs(step: PlannedStep, frame: Frame) -> bool:
     """Whether a step runs on this frame; what it lacks is noted in words."""
-    lost = step.region.lost(frame.found)
+    lost = list(dict.fromkeys(words for region in step.regions for words in region.lost(frame.found)))
     if not lost:
         return True
-    runs = step.region.holds(frame.found) or step.fallback == "use the frame"
+    runs = all(region.holds(frame.found) for region in step.regions) or step.fallback == "use the frame"
     what = " and ".join(lost)
     then = "ran without it" if runs else "was left out"
     frame.found.missing.add(f"No {what} was found here; the step “{step.name}” {then}.")
@@ -120,13 +123,13 @@ def compile_steps(plan: Plan, frame: Frame) -> Compiled:
             picture = frame.kept.get("below" + history, lambda: _run(frame, start, todo))  # noqa: B023
             pending = []
         inside = _adjusted(step, frame, picture, history)
-        planes = () if step.region.is_whole else region_planes(frame, step.region)
+        planes = () if all(r.is_whole for r in step.regions) else region_planes(frame, *step.regions)
         ops = [Op(Code.BELOW), *inside, Op(Code.BLEND, (step.opacity,), planes, mode=MODES[step.blend])]
         out.ids.append(step.id)
         out.steps.append(ops)
         out.histories.append(history)
         pending = pending + ops
-        history = content_key(history, step.region, *step.adjustments, step.opacity, step.blend)
+        history = content_key(history, *step.regions, *step.adjustments, step.opacity, step.blend)
     return out
 
 
@@ -138,8 +141,9 @@ def _adjusted(step: PlannedStep, frame: Frame, picture: LinearRGB, history: str)
             picture,
             frame.found.facts,
             frame.width / frame.height,
-            lambda: region_alpha(frame, step.region),
+            lambda: region_alpha(frame, *step.regions),
             frame.letters,
+            frame.found.assets,
         )
         if not adjustment.needs_picture:
             inside += adjustment.operations(below)
@@ -151,7 +155,7 @@ def _adjusted(step: PlannedStep, frame: Frame, picture: LinearRGB, history: str)
             below.picture = _run(frame, below.picture, list(before))
             return adjustment.operations(below)
 
-        own = [step.region] if adjustment.needs_region else []
+        own = step.regions if adjustment.needs_region else ()
         inside += frame.kept.get("wide" + content_key(history, *own, *step.adjustments[: place + 1]), find)
     return inside
 

@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from lenskeep.core.assets import NO_ASSETS, Assets
 from lenskeep.core.colour.spaces import REC2020_TO_SRGB, SRGB_TO_REC2020
 from lenskeep.core.colour.transfer import decode_srgb, encode_srgb
 from lenskeep.core.engine.encode.srgb8 import encode_rows
@@ -20,7 +21,11 @@ class NoTable(UserProblem):
 
 def _beyond_a_table(plan: Plan) -> list[str]:
     """The names of the steps that a colour table can't hold."""
-    return [s.name for s in plan.steps if not s.region.is_whole or not all(a.per_pixel for a in s.adjustments)]
+    return [
+        s.name
+        for s in plan.steps
+        if not all(r.is_whole for r in s.regions) or not all(a.per_pixel for a in s.adjustments)
+    ]
 
 
 def fits_a_table(recipe: Recipe) -> bool:
@@ -28,7 +33,7 @@ def fits_a_table(recipe: Recipe) -> bool:
     return bool(plan.steps) and not _beyond_a_table(plan)
 
 
-def colour_table(recipe: Recipe, size: int = 33) -> Float:
+def colour_table(recipe: Recipe, assets: Assets = NO_ASSETS, size: int = 33) -> Float:
     """(size, size, size, 3) encoded sRGB in 0…1, indexed by red, green and blue.
 
     Raises NoTable for steps with a region, or that look at more than the pixel's own colour.
@@ -46,7 +51,7 @@ def colour_table(recipe: Recipe, size: int = 33) -> Float:
     picture = np.ascontiguousarray(decode_srgb(lattice) @ SRGB_TO_REC2020.T.astype(np.float32), np.float32)
     none = Finding(trust=1.0, area=0.0)
     h, w = picture.shape[:2]
-    found = Found(picture, {}, Facts(detector="", width=w, height=h, subject=none, sky=none))
+    found = Found(picture, {}, Facts(detector="", width=w, height=h, subject=none, sky=none), assets=assets)
     out = render_rows(compile_plan(plan, Frame(picture, found, h, w)), picture.copy())
     linear = np.asarray(out @ REC2020_TO_SRGB.T.astype(np.float32), np.float32)
     mapped = np.empty(out.shape, np.uint8)

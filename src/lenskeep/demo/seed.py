@@ -4,12 +4,11 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 from importlib.resources import as_file, files
 
-from lenskeep.core.detect.find import DETECTOR
-from lenskeep.core.recipes.models import FrameOverride
 from lenskeep.files.recipes import recipe_from_json
-from lenskeep.store import frames, recipes, shoots
+from lenskeep.store import frames, scenes, shoots
 from lenskeep.studio import bring_in, looks
 from lenskeep.studio import find as finding
+from lenskeep.studio.book.take_in import take_in
 from lenskeep.studio.library import Library
 from lenskeep.studio.queue import make_runner
 
@@ -55,7 +54,7 @@ def seed(library: Library, say: Callable[[str], None]) -> bool:
         return False
     # the newest shoot stands on top of the list, and that should be the one with most to see
     ids = {one.title: _brought_in(library, one) for one in reversed(SHOOTS)}
-    say(f"{sum(len(frames.frames(library.db, i, DETECTOR)) for i in ids.values())} made-up photographs brought in")
+    say(f"{sum(len(frames.summaries(library.db, i)) for i in ids.values())} made-up photographs brought in")
     for one in SHOOTS:
         finding.queue_finding(library, ids[one.title])
         if one.recipe:
@@ -67,21 +66,21 @@ def _brought_in(library: Library, one: DemoShoot) -> int:
     shoot_id = bring_in.create_shoot(library, one.title)
     with as_file(files("lenskeep.demo") / one.folder) as folder:
         bring_in.receive_folder(library, shoot_id, folder)
-    for frame in frames.frames(library.db, shoot_id, DETECTOR):
+    for frame in frames.summaries(library.db, shoot_id):
         name = frame.file_name.removesuffix(".jpg")
         if name == one.key:
-            shoots.set_key_frame(library.db, shoot_id, frame.id)
+            scenes.set_key_frame(library.db, frame.scene_id, frame.id)
         if name in one.accepted:
             frames.set_accepted(library.db, frame.id, True)
         if name in one.weaker:
-            frames.set_override(library.db, frame.id, FrameOverride(strength=one.weaker[name]))
+            looks.change_frame(library, frame.id, strength=one.weaker[name])
     return shoot_id
 
 
 def _give_look(library: Library, shoot_id: int, one: DemoShoot) -> None:
     text = (files("lenskeep.demo") / f"{one.recipe}.json").read_text("utf-8")
-    saved = recipes.save_recipe(library.db, recipe_from_json(text))
-    chosen = [f.id for f in frames.frames(library.db, shoot_id, DETECTOR) if f.file_name.startswith(one.applied)]
+    saved = take_in(library, recipe_from_json(text))
+    chosen = [f.id for f in frames.summaries(library.db, shoot_id) if f.file_name.startswith(one.applied)]
     looks.give_look(library, shoot_id, saved.id, 1.0, chosen)
 
 

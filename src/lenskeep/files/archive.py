@@ -1,6 +1,5 @@
 """ZIP archives in and out. What comes in is bounded in number and size, and no name leaves the target folder."""
 
-import errno
 import shutil
 import zipfile
 from collections.abc import Iterator
@@ -11,7 +10,7 @@ from stat import S_IFREG
 
 from stream_zip import NO_COMPRESSION_32, NO_COMPRESSION_64, stream_zip
 
-from lenskeep.files.problems import ArchiveProblem
+from lenskeep.files.problems import ArchiveProblem, no_room
 
 MOST_FILES = 5_000
 MOST_FILE_BYTES = 700_000_000
@@ -83,7 +82,7 @@ def _extract(bundle: zipfile.ZipFile, entry: zipfile.ZipInfo, target: Path) -> t
                 sink.write(chunk)
     except Exception as error:  # decoders of every kind raise errors of every kind; the file is listed with words
         target.unlink(missing_ok=True)
-        if isinstance(error, OSError) and error.errno in (errno.ENOSPC, errno.EDQUOT):
+        if no_room(error):
             raise
         locked = isinstance(error, RuntimeError) and "password" in str(error).lower()
         why = "is locked with a password" if locked else "is damaged inside the ZIP"

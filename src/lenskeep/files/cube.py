@@ -12,9 +12,10 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from lenskeep.core.adjust.colour.colour_table import FARTHEST, MOST_TEXT, packed_table
+from lenskeep.core.adjust.colour.colour_table import FARTHEST, quantised
 from lenskeep.core.problems import UserProblem
 from lenskeep.core.types import Float
+from lenskeep.files.assets import MOST_TABLE_BYTES, asset_key, packed_numbers
 
 MOST_1D, MOST_3D = 65536, 129
 _FIRST_ROW = re.compile(r"^[ \t]*[-+.\d]", re.MULTILINE)
@@ -36,14 +37,28 @@ class Cube:
     low: Float
     high: Float
 
-    def fields(self, name: str) -> dict[str, object]:
-        """The fields of a colour table adjustment."""
-        packed = packed_table(self.entries, self.title or name, self.low, self.high)
-        if len(str(packed["data"])) > MOST_TEXT and self.entries.ndim == 4:
-            packed = packed_table(_resampled(self.entries, KEPT_3D), self.title or name, self.low, self.high)
-        if len(str(packed["data"])) > MOST_TEXT:
+    def fields(self, name: str) -> tuple[dict[str, object], bytes]:
+        """The fields of a colour table adjustment, and the asset that it refers to."""
+        fields, data = self._packed(self.entries, name)
+        if len(data) > MOST_TABLE_BYTES and self.entries.ndim == 4:
+            fields, data = self._packed(_resampled(self.entries, KEPT_3D), name)
+        if len(data) > MOST_TABLE_BYTES:
             raise CubeProblem(f"{name} holds more than a recipe can. Export it with fewer steps.")
-        return packed
+        return fields, data
+
+    def _packed(self, entries: Float, name: str) -> tuple[dict[str, object], bytes]:
+        codes, span = quantised(entries)
+        data = packed_numbers(codes)
+        fields: dict[str, object] = {
+            "name": (self.title or name)[:120],
+            "dimensions": 1 if entries.ndim == 2 else 3,
+            "size": entries.shape[0],
+            "low": [float(v) for v in self.low],
+            "high": [float(v) for v in self.high],
+            "span": list(span),
+            "data": asset_key(data),
+        }
+        return fields, data
 
 
 def _resampled(entries: Float, size: int) -> Float:

@@ -32,10 +32,14 @@ def write_mask(path: Path, mask: Mask8) -> None:
 
 def read_mask(path: Path) -> Mask8:
     """Read a grey PNG; raises PhotoProblem when it can't be read."""
-    data = np.fromfile(path, np.uint8) if path.is_file() else np.empty(0, np.uint8)
-    mask = cv2.imdecode(data, cv2.IMREAD_GRAYSCALE) if data.size else None
+    return mask_from_bytes(path.read_bytes() if path.is_file() else None, path.name)
+
+
+def mask_from_bytes(data: bytes | None, name: str) -> Mask8:
+    """(h, w) uint8 of a grey PNG; raises PhotoProblem when it is not there or can't be read."""
+    mask = cv2.imdecode(np.frombuffer(data, np.uint8), cv2.IMREAD_GRAYSCALE) if data else None
     if mask is None:
-        raise PhotoProblem(f"The mask {path.name} can't be read.")
+        raise PhotoProblem(f"The mask {name} can't be read.")
     return np.asarray(mask, np.uint8)
 
 

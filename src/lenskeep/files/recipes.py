@@ -1,13 +1,19 @@
-"""Recipe files: JSON in and out, with errors that say where."""
+"""Recipe files: JSON in and out, with the pictures and tables they refer to, and with errors that say where."""
 
+import base64
+import binascii
 import json
+from collections.abc import Mapping
+from dataclasses import dataclass, field
 from pathlib import Path
-from typing import NoReturn
+from typing import Any, NoReturn
 
 from pydantic import ValidationError
 
 from lenskeep.core.problems import UserProblem, validation_words
-from lenskeep.core.recipes.models import FORMAT, MOST_BYTES, Recipe
+from lenskeep.core.recipes.models import FORMAT, MOST_BYTES, Recipe, recipe_schema
+from lenskeep.files.assets import check_assets
+from lenskeep.files.formats import FIRST, upgraded
 
 _LONG = 200_000
 
@@ -16,8 +22,16 @@ class RecipeProblem(UserProblem):
     """A recipe file that can't be used; the message says where and why."""
 
 
-def recipe_from_json(text: str, name: str = "This recipe") -> Recipe:
-    """Parse and check a recipe. Raises RecipeProblem."""
+@dataclass(frozen=True)
+class RecipeFile:
+    """A recipe with the bytes of the assets it refers to, by their keys."""
+
+    recipe: Recipe
+    assets: Mapping[str, bytes] = field(default_factory=dict)
+
+
+def recipe_from_json(text: str, name: str = "This recipe") -> RecipeFile:
+    """Parse and check a recipe of format 1 or 2. Raises RecipeProblem, AssetProblem."""
 
     def no_number(word: str) -> NoReturn:
         raise RecipeProblem(f"{name} holds {word} where a number should be. Export it again.")
@@ -30,36 +44,64 @@ def recipe_from_json(text: str, name: str = "This recipe") -> Recipe:
         raise RecipeProblem(f"{name} is not JSON: {error.msg} in line {error.lineno}.") from error
     except (RecursionError, ValueError) as error:  # nested beyond measure, or an integer of thousands of digits
         raise RecipeProblem(f"{name} is not a recipe that can be read. Export it again.") from error
-    if not isinstance(data, dict) or data.get("format") != FORMAT:
+    if not isinstance(data, dict) or data.get("format") not in (FIRST, FORMAT):
         raise RecipeProblem(f'{name} is not a Lens Keep recipe: "format" must be "{FORMAT}".')
     try:
-        return Recipe.model_validate(data)
+        plain, assets = upgraded(data) if data["format"] == FIRST else _apart(data, name)
+        recipe = Recipe.model_validate(plain)
     except ValidationError as error:
         raise RecipeProblem(f"{name} can't be used: {validation_words(error, whole_place=True)}") from error
     except RecursionError as error:
         raise RecipeProblem(f"{name} is not a recipe that can be read. Export it again.") from error
+    check_assets(recipe, assets, name)
+    return RecipeFile(recipe, {key: data for key, data in assets.items() if key in recipe.assets()})
 
 
-def recipe_from_bytes(data: bytes, name: str = "This recipe") -> Recipe:
-    """The same from a file's bytes. Raises RecipeProblem."""
+def _apart(data: dict[str, Any], name: str) -> tuple[dict[str, Any], dict[str, bytes]]:
+    """A file's plain data without its assets, and those."""
+    held = data.get("assets", {})
+    if not isinstance(held, dict) or not all(isinstance(text, str) for text in held.values()):
+        raise RecipeProblem(f"{name} can't be used: assets: must hold named values.")
+    try:
+        assets = {str(key): base64.b64decode(text, validate=True) for key, text in held.items()}
+    except (binascii.Error, ValueError) as error:
+        raise RecipeProblem(f"{name} holds a picture or table that was altered. Export it again.") from error
+    return {key: value for key, value in data.items() if key != "assets"}, assets
+
+
+def recipe_from_bytes(data: bytes, name: str = "This recipe") -> RecipeFile:
+    """The same from a file's bytes. Raises RecipeProblem, AssetProblem."""
     try:
         return recipe_from_json(data.decode("utf-8-sig"), name)
     except UnicodeDecodeError as error:
         raise RecipeProblem(f"{name} is not text, so it is no recipe.") from error
 
 
-def read_recipe(path: Path) -> Recipe:
-    """Read a recipe file. Raises RecipeProblem."""
+def read_recipe(path: Path) -> RecipeFile:
+    """Read a recipe file. Raises RecipeProblem, AssetProblem."""
     try:
         return recipe_from_bytes(path.read_bytes(), path.name)
     except OSError as error:
         raise RecipeProblem(f"{path.name} can't be read: {error.strerror}.") from error
 
 
-def recipe_to_json(recipe: Recipe) -> str:
-    """The recipe as JSON: readable, unless pictures and strokes make it long."""
+def recipe_to_json(recipe: Recipe, assets: Mapping[str, bytes] | None = None) -> str:
+    """A recipe file: readable, unless pictures and strokes make it long. Raises RecipeProblem when an asset is gone."""
+    held = assets or {}
+    if lost := recipe.assets() - set(held):
+        raise RecipeProblem(f"{len(lost)} of the pictures or tables of {recipe.name} are gone from the library.")
     data = recipe.model_dump(mode="json")
+    if recipe.assets():
+        data["assets"] = {key: base64.b64encode(held[key]).decode() for key in sorted(recipe.assets())}
     plain = json.dumps(data, ensure_ascii=False, separators=(",", ":"))
     if len(plain) > _LONG:
         return plain + "\n"
     return json.dumps(data, indent=2, ensure_ascii=False) + "\n"
+
+
+def file_schema() -> dict[str, Any]:
+    """The JSON Schema (2020-12) of a recipe file."""
+    schema = recipe_schema()
+    held = {"type": "object", "additionalProperties": {"type": "string", "contentEncoding": "base64"}}
+    schema["properties"] = schema["properties"] | {"assets": held | {"title": "Assets", "default": {}}}
+    return schema

@@ -8,6 +8,7 @@ from importlib.resources import files
 from pathlib import Path
 
 from lenskeep.core.problems import UserProblem
+from lenskeep.store.moves import AFTER
 
 _FULL = ("disk is full", "disk full")
 FULL_WORDS = "The disk is full. Make room on it; nothing is lost, and what was under way goes on by itself."
@@ -112,12 +113,29 @@ class Database:
             if todo and done:
                 self._keep_a_copy(max(done))
             for name, script in todo:
-                with self.writing() as write:
-                    # another process may have been quicker
-                    if not write.execute("SELECT 1 FROM migrations WHERE name = ?", (name,)).fetchone():
-                        for statement in statements(script):
-                            write.execute(statement)
-                        write.execute("INSERT INTO migrations VALUES (?)", (name,))
+                self._run_migration(name, script)
+
+    def _run_migration(self, name: str, script: str) -> None:
+        """One migration in one transaction. Foreign keys are off meanwhile, so that tables can be built anew, and are
+        checked before it is committed.
+        """
+        self.reader.execute("PRAGMA foreign_keys = OFF")
+        try:
+            with self.writing() as write:
+                # another process may have been quicker
+                if not write.execute("SELECT 1 FROM migrations WHERE name = ?", (name,)).fetchone():
+                    for statement in statements(script):
+                        write.execute(statement)
+                    if name in AFTER:
+                        AFTER[name](write, self.path.parent)
+                    if broken := write.execute("PRAGMA foreign_key_check").fetchone():
+                        raise LibraryProblem(
+                            f"The library at {self.path.parent} can't be brought to this version: a row of {broken[0]} "
+                            f"refers to a row of {broken[2]} that is gone. Nothing was changed; bring back a backup."
+                        )
+                    write.execute("INSERT INTO migrations VALUES (?)", (name,))
+        finally:
+            self.reader.execute("PRAGMA foreign_keys = ON")
 
     def _keep_a_copy(self, newest: str) -> None:
         """Before a migration: the database as it was, beside itself."""

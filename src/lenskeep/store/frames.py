@@ -1,29 +1,45 @@
-"""Frames, what was found on them, and the results rendered for them."""
+"""Frames: as lists show them, from their summaries; and one by one, with everything that was found on them."""
 
 import json
 import sqlite3
 from dataclasses import dataclass
-from typing import TypeVar
+from typing import Any, TypeVar
 
 from pydantic import BaseModel, ValidationError
 
-from lenskeep.core.facts import Facts
-from lenskeep.core.recipes.models import FrameOverride
+from lenskeep.core.facts import Box, Facts, Skyline
+from lenskeep.core.recipes.overrides import FrameOverride
 from lenskeep.files.reading.photo import Base
 from lenskeep.store.clock import now
 from lenskeep.store.database import Database
+from lenskeep.store.scenes import first_scene
+from lenskeep.store.summaries import box_of, skyline_of
+
+WITHOUT_TIME = "~"
+"""Stands for the capture time of frames that have none, so that they come last."""
+
+
+def content_of(sha256: str, raw_base: str) -> str:
+    """What a picture is: the file's hash, and how a raw file was brought to a picture."""
+    return sha256 if raw_base in ("", "soft") else f"{sha256}-{raw_base}"
+
+
+CONTENT = "f.sha256 || CASE WHEN f.raw_base IN ('', 'soft') THEN '' ELSE '-' || f.raw_base END"
+"""The same in SQL."""
 
 
 @dataclass(frozen=True)
-class FrameRow:
-    """A frame of a shoot. ``facts`` is None until its masks were found by the current detectors, at ``found_at``.
+class FrameSummary:
+    """What lists show of a frame. ``found_by`` names the detectors that its masks come from, "" before they are found.
 
-    ``problem`` says why finding failed, ``render_problem`` why rendering did. ``spoilt`` is set when what was changed
-    by hand on it can't be read; then ``override`` changes nothing.
+    ``problem`` says why finding failed, ``render_problem`` why rendering did; ``wanted_key`` is the finished picture
+    that its look wants ("?" until it is worked out), ``result_key`` the one that is there.
     """
 
     id: int
     shoot_id: int
+    scene_id: int
+    place: str
     file_name: str
     sha256: str
     suffix: str
@@ -31,53 +47,97 @@ class FrameRow:
     width: int
     height: int
     taken_at: str | None
+    raw_base: Base
     state: str
     problem: str
-    override: FrameOverride
+    render_problem: str
+    changed: bool
     accepted: bool
-    facts: Facts | None
-    result_key: str | None
-    missing: tuple[str, ...]
-    base: Base = ""
-    render_problem: str = ""
-    found_at: str = ""
-    spoilt: bool = False
+    found_by: str
+    found_at: str
+    trust: float
+    doubt: bool
+    reason: str
+    box_text: str
+    skyline_text: str
+    subject_area: float
+    sky_area: float
+    areas: str
+    wanted_key: str
+    result_key: str
+    doubtful: bool
+    touched: int
 
     @property
     def content(self) -> str:
-        """What its picture is: the file's hash, and how a raw file was brought to a picture."""
-        return content_of(self.sha256, self.base)
+        return content_of(self.sha256, self.raw_base)
 
     @property
     def picture_key(self) -> str:
         """Short, for addresses that may be kept for ever."""
-        return content_of(self.sha256[:12], self.base)
+        return content_of(self.sha256[:12], self.raw_base)
+
+    @property
+    def found(self) -> bool:
+        """Its masks are there."""
+        return self.state == "ready" and bool(self.found_by)
+
+    @property
+    def finished(self) -> bool:
+        """Its finished picture is the one that its look wants."""
+        return self.found and bool(self.result_key) and self.result_key == self.wanted_key
+
+    @property
+    def stale(self) -> bool:
+        """It has masks and a look, and is not finished as that wants it."""
+        return self.found and bool(self.wanted_key) and self.result_key != self.wanted_key
+
+    @property
+    def box(self) -> Box | None:
+        return box_of(self.box_text)
+
+    @property
+    def skyline(self) -> Skyline | None:
+        return skyline_of(self.skyline_text)
 
 
-def content_of(sha256: str, base: str) -> str:
-    return sha256 if base in ("", "soft") else f"{sha256}-{base}"
+@dataclass(frozen=True)
+class FrameRow(FrameSummary):
+    """A frame with all that is known of it. ``facts`` is None until its masks were found. ``spoilt`` is set when what
+    was changed by hand on it can't be read; then ``override`` changes nothing.
+    """
+
+    override: FrameOverride
+    facts: Facts | None
+    missing: tuple[str, ...]
+    spoilt: bool = False
 
 
-_FROM = """
-    FROM frames f
-    LEFT JOIN findings n ON n.detector = :detector
-        AND n.sha256 = f.sha256 || CASE WHEN f.base IN ('', 'soft') THEN '' ELSE '-' || f.base END
-    LEFT JOIN results r ON r.frame_id = f.id
+_SUMMARY = """
+    f.id, f.shoot_id, f.scene_id, f.place, f.file_name, f.sha256, f.suffix, f.bytes, f.width, f.height, f.taken_at,
+    f.raw_base, f.state, f.problem, f.render_problem, f.changed, f.accepted, f.found_by, f.found_at, f.trust, f.doubt,
+    f.reason, f.box AS box_text, f.skyline AS skyline_text, f.subject_area, f.sky_area, f.areas, f.wanted_key,
+    f.result_key, f.doubtful, f.touched
 """
-_SELECT = """
-    SELECT f.id, f.shoot_id, f.file_name, f.sha256, f.suffix, f.bytes, f.width, f.height, f.taken_at, f.state,
-           f.problem, f.override, f.accepted, f.base, f.render_problem, n.facts, coalesce(n.made_at, '') AS found_at,
-           r.key AS result_key, r.missing
+_BOOLS = ("changed", "accepted", "doubt", "doubtful")
+_WHOLE = f"""
+    SELECT {_SUMMARY}, f.override, f.missing, n.facts
+    FROM frames f LEFT JOIN findings n ON n.detector = f.found_by AND n.sha256 = {CONTENT}
 """
+
+
+def _summary(row: sqlite3.Row) -> FrameSummary:
+    data = dict(row)
+    return FrameSummary(**data | {name: bool(data[name]) for name in _BOOLS})
 
 
 def _frame(row: sqlite3.Row) -> FrameRow:
-    data = dict(row)
+    data: dict[str, Any] = dict(row)
     override = _read(FrameOverride, data["override"])
+    data |= {name: bool(data[name]) for name in _BOOLS}
     data |= {"override": override or FrameOverride(), "spoilt": override is None}
     data["facts"] = _read(Facts, data["facts"]) if data["facts"] else None
-    data["accepted"] = bool(data["accepted"])
-    data["missing"] = tuple(json.loads(data["missing"] or "[]"))
+    data["missing"] = tuple(json.loads(data["missing"]))
     return FrameRow(**data)
 
 
@@ -103,29 +163,57 @@ def add_frame(
     width: int,
     height: int,
     taken_at: str | None,
-    base: Base = "",
+    raw_base: Base = "",
 ) -> int | None:
-    """Add a frame; None when the shoot has the same file already."""
+    """Add a frame to a shoot's first scene; None when the shoot has the same file already, or is gone."""
     sql = """
-        INSERT INTO frames (shoot_id, file_name, sha256, suffix, bytes, width, height, taken_at, base, brought_in_at)
-        VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?) ON CONFLICT (shoot_id, sha256) DO NOTHING
+        INSERT INTO frames (shoot_id, scene_id, place, file_name, sha256, suffix, bytes, width, height, taken_at,
+            raw_base, brought_in_at, wanted_key)
+        VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, CASE WHEN EXISTS (SELECT 1 FROM layers WHERE scene_id = ?2)
+            THEN '?' ELSE '' END) ON CONFLICT (shoot_id, sha256) DO NOTHING
     """
-    values = (shoot_id, file_name, sha256, suffix, size, width, height, taken_at, base, now())
     with db.writing() as write:
+        scene = first_scene(db, shoot_id)
+        if scene is None:
+            return None
+        place = f"{taken_at or WITHOUT_TIME} {file_name}"
+        values = (shoot_id, scene.id, place, file_name, sha256, suffix, size, width, height, taken_at, raw_base, now())
         cursor = write.execute(sql, values)
         return int(cursor.lastrowid or 0) if cursor.rowcount else None
 
 
-def frames(db: Database, shoot_id: int, detector: str) -> list[FrameRow]:
-    """A shoot's frames by capture time; those without one come last, by name."""
-    sql = _SELECT + _FROM + " WHERE f.shoot_id = :shoot ORDER BY f.taken_at IS NULL, f.taken_at, f.file_name, f.id"
-    return [_frame(row) for row in db.reader.execute(sql, {"detector": detector, "shoot": shoot_id})]
+def frames(db: Database, shoot_id: int) -> list[FrameRow]:
+    """A shoot's frames in order, whole: for work that goes through all of them, never for a page."""
+    sql = _WHOLE + " WHERE f.shoot_id = ? ORDER BY f.place, f.id"
+    return [_frame(row) for row in db.reader.execute(sql, (shoot_id,))]
 
 
-def frame(db: Database, frame_id: int, detector: str) -> FrameRow | None:
-    sql = _SELECT + _FROM + " WHERE f.id = :id"
-    row = db.reader.execute(sql, {"detector": detector, "id": frame_id}).fetchone()
+def frame(db: Database, frame_id: int) -> FrameRow | None:
+    row = db.reader.execute(_WHOLE + " WHERE f.id = ?", (frame_id,)).fetchone()
     return _frame(row) if row else None
+
+
+def summaries(db: Database, shoot_id: int) -> list[FrameSummary]:
+    """A shoot's frames in order, by their summaries."""
+    sql = f"SELECT {_SUMMARY} FROM frames f WHERE f.shoot_id = ? ORDER BY f.place, f.id"
+    return [_summary(row) for row in db.reader.execute(sql, (shoot_id,))]
+
+
+def summary(db: Database, frame_id: int) -> FrameSummary | None:
+    row = db.reader.execute(f"SELECT {_SUMMARY} FROM frames f WHERE f.id = ?", (frame_id,)).fetchone()
+    return _summary(row) if row else None
+
+
+def to_render(db: Database, shoot_id: int, only: set[int] | None, also_failed: bool) -> list[tuple[int, str, Base]]:
+    """(id, override as JSON, raw base) of a shoot's frames in order, all or some; those on which finding failed only
+    where ``also_failed``.
+    """
+    sql = """
+        SELECT id, override, raw_base, state FROM frames f WHERE f.shoot_id = ? ORDER BY f.place, f.id
+    """
+    rows = db.reader.execute(sql, (shoot_id,))
+    chosen = [r for r in rows if (also_failed or r["state"] != "failed") and (only is None or r["id"] in only)]
+    return [(int(r["id"]), str(r["override"]), r["raw_base"]) for r in chosen]
 
 
 def remove_frame(db: Database, frame_id: int) -> None:
@@ -133,27 +221,18 @@ def remove_frame(db: Database, frame_id: int) -> None:
         write.execute("DELETE FROM frames WHERE id = ?", (frame_id,))
 
 
-def set_state(db: Database, frame_id: int, state: str, problem: str = "") -> None:
-    with db.writing() as write:
-        write.execute("UPDATE frames SET state = ?, problem = ? WHERE id = ?", (state, problem, frame_id))
-
-
-def set_render_problem(db: Database, frame_id: int, problem: str) -> None:
-    """Why a frame could not be rendered; "" when it was."""
-    with db.writing() as write:
-        write.execute("UPDATE frames SET render_problem = ? WHERE id = ?", (problem, frame_id))
-
-
-def content(db: Database, frame_id: int, detector: str) -> tuple[str, str] | None:
+def content(db: Database, frame_id: int) -> tuple[str, str] | None:
     """(content, when its masks were found): what a picture of the frame that is kept in memory depends on."""
-    sql = f"SELECT f.sha256, f.base, coalesce(n.made_at, '') AS found_at {_FROM} WHERE f.id = :id"
-    row = db.reader.execute(sql, {"detector": detector, "id": frame_id}).fetchone()
-    return (content_of(row["sha256"], row["base"]), str(row["found_at"])) if row else None
+    sql = "SELECT sha256, raw_base, found_at FROM frames WHERE id = ?"
+    row = db.reader.execute(sql, (frame_id,)).fetchone()
+    return (content_of(row["sha256"], row["raw_base"]), str(row["found_at"])) if row else None
 
 
-def set_override(db: Database, frame_id: int, override: FrameOverride) -> None:
+def set_override(db: Database, frame_id: int, override: FrameOverride, wanted_key: str) -> None:
+    """Keep what a frame changes of its look, and the key of the picture that it wants now."""
+    sql = "UPDATE frames SET override = ?, changed = ?, wanted_key = ? WHERE id = ?"
     with db.writing() as write:
-        write.execute("UPDATE frames SET override = ? WHERE id = ?", (override.model_dump_json(), frame_id))
+        write.execute(sql, (override.model_dump_json(), not override.is_neutral, wanted_key, frame_id))
 
 
 def set_accepted(db: Database, frame_id: int, accepted: bool) -> None:
@@ -163,56 +242,14 @@ def set_accepted(db: Database, frame_id: int, accepted: bool) -> None:
 
 def count_raws(db: Database, shoot_id: int) -> int:
     """How many frames of a shoot are raw files."""
-    return int(
-        db.reader.execute("SELECT count(*) FROM frames WHERE shoot_id = ? AND base <> ''", (shoot_id,)).fetchone()[0]
-    )
+    sql = "SELECT count(*) FROM frames WHERE shoot_id = ? AND raw_base <> ''"
+    return int(db.reader.execute(sql, (shoot_id,)).fetchone()[0])
 
 
-def set_base(db: Database, shoot_id: int, base: Base) -> None:
-    """Bring every raw file of a shoot to a picture in another way; their masks are to be found again."""
-    with db.writing() as write:
-        write.execute("UPDATE shoots SET raw_base = ? WHERE id = ?", (base, shoot_id))
-        write.execute(
-            "UPDATE frames SET base = ?, state = 'waiting' WHERE shoot_id = ? AND base <> ''", (base, shoot_id)
-        )
-
-
-def keep_facts(db: Database, content: str, facts: Facts) -> None:
-    sql = "INSERT OR REPLACE INTO findings (sha256, detector, facts, trust, made_at) VALUES (?, ?, ?, ?, ?)"
-    with db.writing() as write:
-        write.execute(sql, (content, facts.detector, facts.model_dump_json(), facts.trust, now()))
-
-
-def forget_facts(db: Database, frame_ids: list[int], detector: str) -> None:
-    """Let masks be found anew: what was found by these detectors is forgotten, by hand accepted or not."""
-    sql = """
-        DELETE FROM findings WHERE detector = ?2 AND sha256 IN (SELECT
-            f.sha256 || CASE WHEN f.base IN ('', 'soft') THEN '' ELSE '-' || f.base END FROM frames f WHERE f.id = ?1)
-    """
-    with db.writing() as write:
-        write.executemany(sql, [(frame_id, detector) for frame_id in frame_ids])
-        write.executemany("UPDATE frames SET state = 'waiting', problem = '' WHERE id = ?", [(i,) for i in frame_ids])
-
-
-def facts_of(db: Database, content: str, detector: str) -> Facts | None:
-    """What was found on a picture, by its content."""
-    row = db.reader.execute(
-        "SELECT facts FROM findings WHERE sha256 = ? AND detector = ?", (content, detector)
-    ).fetchone()
-    return _read(Facts, row["facts"]) if row else None
-
-
-def keep_result(db: Database, frame_id: int, key: str, missing: list[str]) -> None:
-    sql = "INSERT OR REPLACE INTO results (frame_id, key, missing, made_at) VALUES (?, ?, ?, ?)"
-    with db.writing() as write:
-        write.execute(sql, (frame_id, key, json.dumps(missing), now()))
-        set_render_problem(db, frame_id, "")
-
-
-def drop_results(db: Database, shoot_id: int) -> None:
-    sql = "DELETE FROM results WHERE frame_id IN (SELECT id FROM frames WHERE shoot_id = ?)"
-    with db.writing() as write:
-        write.execute(sql, (shoot_id,))
+def longest_side(db: Database, shoot_id: int) -> int:
+    """Of any of a shoot's frames, in pixels; 0 without one."""
+    sql = "SELECT coalesce(max(max(width, height)), 0) FROM frames WHERE shoot_id = ?"
+    return int(db.reader.execute(sql, (shoot_id,)).fetchone()[0])
 
 
 def only_here(db: Database, shoot_id: int) -> tuple[int, int]:

@@ -12,6 +12,8 @@ from typing import Any
 from lenskeep.store.clock import now
 from lenskeep.store.database import Database
 
+NOW, NEXT, BATCH = 0, 1, 2
+"""Lanes: a frame that somebody looks at, what is on screen, the rest."""
 MOST_CRASHES = 3
 CRASHED = "It brought the program down three times, each time alone, so it was left out."
 
@@ -49,12 +51,8 @@ class Item:
 
 
 _SELECT = """
-    SELECT j.id, j.kind, j.shoot_id, j.options, j.state, j.message, j.created_at, j.finished_at,
-           (SELECT count(*) FROM job_items i WHERE i.job_id = j.id) AS total,
-           (SELECT count(*) FROM job_items i WHERE i.job_id = j.id AND i.state = 'done') AS done,
-           (SELECT count(*) FROM job_items i WHERE i.job_id = j.id AND i.state = 'failed') AS failed,
-           (SELECT count(*) FROM job_items i WHERE i.job_id = j.id AND i.state = 'running') AS running
-    FROM jobs j
+    SELECT j.id, j.kind, j.shoot_id, j.options, j.state, j.message, j.created_at, j.finished_at, j.total, j.done,
+        j.failed, j.running FROM jobs j
 """
 
 
@@ -74,14 +72,15 @@ def add_job(
     frame_ids: list[int] | list[int | None],
     options: dict[str, Any] | None = None,
     given: dict[int, str] | None = None,
+    lane: int = BATCH,
 ) -> int:
     """Queue a job with one item a frame; ``given`` is what a frame's item keeps of this moment (JSON)."""
     sql = "INSERT INTO jobs (kind, shoot_id, options, created_at) VALUES (?, ?, ?, ?)"
     kept = given or {}
     with db.writing() as write:
         job_id = int(write.execute(sql, (kind, shoot_id, json.dumps(options or {}), now())).lastrowid or 0)
-        items = [(job_id, frame_id, kept.get(frame_id or 0, "{}")) for frame_id in frame_ids]
-        write.executemany("INSERT INTO job_items (job_id, frame_id, given) VALUES (?, ?, ?)", items)
+        items = [(job_id, frame_id, kept.get(frame_id or 0, "{}"), lane) for frame_id in frame_ids]
+        write.executemany("INSERT INTO job_items (job_id, frame_id, given, lane) VALUES (?, ?, ?, ?)", items)
     return job_id
 
 
@@ -92,15 +91,39 @@ def job(db: Database, job_id: int) -> Job | None:
 
 def jobs(db: Database, shoot_id: int | None = None, limit: int = 100) -> list[Job]:
     """The newest jobs first, of one shoot or of all."""
-    sql = _SELECT + " WHERE ?1 IS NULL OR j.shoot_id = ?1 ORDER BY j.id DESC LIMIT ?2"
-    return [_job(row) for row in db.reader.execute(sql, (shoot_id, limit))]
+    where, values = ("", (limit,)) if shoot_id is None else (" WHERE j.shoot_id = ?", (shoot_id, limit))
+    return [_job(row) for row in db.reader.execute(f"{_SELECT}{where} ORDER BY j.id DESC LIMIT ?", values)]
+
+
+def active_jobs(db: Database, shoot_id: int, kind: str | None = None) -> list[Job]:
+    """A shoot's jobs that are queued or under way, the oldest first."""
+    where = "j.shoot_id = ?1 AND j.state IN ('queued', 'running', 'cancelling') AND (?2 IS NULL OR j.kind = ?2)"
+    return [_job(row) for row in db.reader.execute(f"{_SELECT} WHERE {where} ORDER BY j.id", (shoot_id, kind))]
 
 
 def active_job(db: Database, shoot_id: int, kind: str | None = None) -> Job | None:
-    """The shoot's oldest job that is queued or under way."""
-    where = "j.shoot_id = ?1 AND j.state IN ('queued', 'running', 'cancelling') AND (?2 IS NULL OR j.kind = ?2)"
-    row = db.reader.execute(f"{_SELECT} WHERE {where} ORDER BY j.id LIMIT 1", (shoot_id, kind)).fetchone()
-    return _job(row) if row else None
+    """The oldest of them."""
+    return next(iter(active_jobs(db, shoot_id, kind)), None)
+
+
+def newest_job(db: Database, shoot_id: int) -> Job | None:
+    return next(iter(jobs(db, shoot_id, 1)), None)
+
+
+def has_done(db: Database, shoot_id: int, kind: str) -> bool:
+    """Whether a job of a kind was ever done for a shoot."""
+    sql = "SELECT 1 FROM jobs WHERE shoot_id = ? AND kind = ? AND state = 'done' LIMIT 1"
+    return db.reader.execute(sql, (shoot_id, kind)).fetchone() is not None
+
+
+def bring_forward(db: Database, shoot_id: int, frame_ids: list[int]) -> None:
+    """What waits for these frames goes before the rest."""
+    sql = """
+        UPDATE job_items SET lane = ? WHERE frame_id = ? AND state = 'waiting' AND lane > ?
+        AND job_id IN (SELECT id FROM jobs WHERE shoot_id = ? AND kind <> 'export')
+    """
+    with db.writing() as write:
+        write.executemany(sql, [(NEXT, frame_id, NEXT, shoot_id) for frame_id in frame_ids])
 
 
 def items(db: Database, job_id: int) -> list[tuple[Item, str]]:
@@ -123,32 +146,62 @@ def failures(db: Database, job_id: int) -> list[tuple[str, str]]:
     return [(row["name"], row["message"]) for row in db.reader.execute(sql, (job_id,))]
 
 
-def start_next(db: Database) -> Job | None:
-    """Mark the oldest queued job as running and return it; None when there is none."""
+@dataclass(frozen=True)
+class Waiting:
+    """A job that runs and has items waiting: the lane of the next of them, and whether only suspects are left."""
+
+    job_id: int
+    lane: int
+    only_suspects: bool
+
+
+def start_queued(db: Database) -> list[Job]:
+    """Mark all queued jobs as running and return them."""
+    if not db.reader.execute("SELECT 1 FROM jobs WHERE state = 'queued' LIMIT 1").fetchone():
+        return []
     with db.writing() as write:
-        row = write.execute("SELECT id FROM jobs WHERE state = 'queued' ORDER BY id LIMIT 1").fetchone()
-        if not row:
-            return None
-        write.execute("UPDATE jobs SET state = 'running', message = '' WHERE id = ?", (row["id"],))
-    return job(db, int(row["id"]))
+        rows = write.execute("SELECT id FROM jobs WHERE state = 'queued' ORDER BY id").fetchall()
+        write.executemany(
+            "UPDATE jobs SET state = 'running', message = '' WHERE id = ?", [(row["id"],) for row in rows]
+        )
+    return [found for row in rows if (found := job(db, int(row["id"])))]
 
 
-def claim(db: Database, job_id: int, alone: bool = True) -> Item | None:
-    """Claim the job's next waiting item, suspects last and only for whoever is ``alone``; None when there is none or
-    the job is not running.
+def under_way(db: Database) -> list[Job]:
+    """Jobs that run or are being stopped, the oldest first."""
+    sql = f"{_SELECT} WHERE j.state IN ('running', 'cancelling') ORDER BY j.id"
+    return [_job(row) for row in db.reader.execute(sql)]
+
+
+def waiting(db: Database) -> list[Waiting]:
+    """Jobs that run and have items waiting."""
+    sql = """
+        SELECT j.id, (SELECT i.suspect * 10 + i.lane FROM job_items i
+            WHERE i.job_id = j.id AND i.state = 'waiting' ORDER BY i.suspect, i.lane, i.id LIMIT 1) AS next
+        FROM jobs j WHERE j.state = 'running' ORDER BY j.id
+    """
+    rows = [row for row in db.reader.execute(sql) if row["next"] is not None]
+    return [Waiting(int(row["id"]), int(row["next"]) % 10, int(row["next"]) >= 10) for row in rows]
+
+
+def claim(db: Database, job_id: int, most: int = 1, alone: bool = True) -> list[Item]:
+    """Claim up to so many of a running job's waiting items, all of one lane, the first lane first. Suspects come last,
+    only for whoever is ``alone``, and by themselves.
     """
     sql = """
-        SELECT i.id, i.job_id, i.frame_id, i.attempts, i.suspect, i.given
+        SELECT i.id, i.job_id, i.frame_id, i.attempts, i.suspect, i.given, i.lane
         FROM job_items i JOIN jobs j ON j.id = i.job_id
         WHERE i.job_id = ? AND i.state = 'waiting' AND j.state = 'running' AND (i.suspect = 0 OR ?)
-        ORDER BY i.suspect, i.id LIMIT 1
+        ORDER BY i.suspect, i.lane, i.id LIMIT ?
     """
     with db.writing() as write:
-        row = write.execute(sql, (job_id, alone)).fetchone()
-        if not row:
-            return None
-        write.execute("UPDATE job_items SET state = 'running' WHERE id = ?", (row["id"],))
-    return _item(row)
+        rows = write.execute(sql, (job_id, alone, most)).fetchall()
+        if not rows:
+            return []
+        first = rows[0]
+        together = [r for r in rows if r["lane"] == first["lane"] and not r["suspect"]] or [first]
+        write.executemany("UPDATE job_items SET state = 'running' WHERE id = ?", [(r["id"],) for r in together])
+    return [_item(row) for row in together]
 
 
 def finish_item(db: Database, item_id: int) -> None:

@@ -1,8 +1,9 @@
-"""Recipes, their versions, and the look a shoot was given."""
+"""Recipes and their versions."""
 
 from dataclasses import dataclass
 
 from lenskeep.core.recipes.models import Recipe
+from lenskeep.store.assets import note_use
 from lenskeep.store.bodies import Kept, body_of
 from lenskeep.store.clock import now
 from lenskeep.store.database import Database
@@ -19,14 +20,6 @@ class RecipeVersion(Kept):
     created_at: str
 
 
-@dataclass(frozen=True)
-class Look:
-    """What a shoot was given: a version of a recipe, at a strength."""
-
-    version: RecipeVersion
-    strength: float
-
-
 _SELECT = """
     SELECT v.id, v.recipe_id, r.name, v.version, v.created_at, v.body
     FROM recipe_versions v JOIN recipes r ON r.id = v.recipe_id
@@ -36,7 +29,8 @@ _SELECT = """
 def save_recipe(db: Database, recipe: Recipe) -> RecipeVersion:
     """Save under its name: version 1 of a new recipe, or the next version. An unchanged one makes no new version.
 
-    Raises UserProblem when it is too long to be kept.
+    Its assets must be in the library (``assets.keep_assets``). Raises UserProblem when they are not, or when it is too
+    long to be kept.
     """
     with db.writing() as write:
         body = body_of(recipe)
@@ -54,6 +48,7 @@ def save_recipe(db: Database, recipe: Recipe) -> RecipeVersion:
             number = int(last["version"]) + 1 if last else 1
             sql = "INSERT INTO recipe_versions (recipe_id, version, body, created_at) VALUES (?, ?, ?, ?)"
             version_id = int(write.execute(sql, (recipe_id, number, body, now())).lastrowid or 0)
+            note_use(db, "version_assets", "version_id", version_id, recipe)
         saved = version(db, version_id)
         assert saved is not None
         return saved
@@ -62,7 +57,7 @@ def save_recipe(db: Database, recipe: Recipe) -> RecipeVersion:
 def remove_version(db: Database, version_id: int) -> bool:
     """Remove a version that no shoot uses as its look; its recipe too when none is left. False when one uses it."""
     with db.writing() as write:
-        if write.execute("SELECT 1 FROM looks WHERE version_id = ?", (version_id,)).fetchone():
+        if write.execute("SELECT 1 FROM layers WHERE version_id = ?", (version_id,)).fetchone():
             return False
         row = write.execute("SELECT recipe_id FROM recipe_versions WHERE id = ?", (version_id,)).fetchone()
         write.execute("DELETE FROM recipe_versions WHERE id = ?", (version_id,))
@@ -91,25 +86,3 @@ def newest_versions(db: Database) -> list[RecipeVersion]:
     for each in versions(db):
         newest.setdefault(each.recipe_id, each)
     return list(newest.values())
-
-
-def give_look(db: Database, shoot_id: int, version_id: int, strength: float) -> None:
-    sql = "INSERT OR REPLACE INTO looks (shoot_id, version_id, strength, given_at) VALUES (?, ?, ?, ?)"
-    with db.writing() as write:
-        write.execute(sql, (shoot_id, version_id, strength, now()))
-
-
-def look(db: Database, shoot_id: int) -> Look | None:
-    row = db.reader.execute("SELECT version_id, strength FROM looks WHERE shoot_id = ?", (shoot_id,)).fetchone()
-    if not row:
-        return None
-    found = version(db, int(row["version_id"]))
-    return Look(found, float(row["strength"])) if found else None
-
-
-def shoots_using(db: Database, recipe_id: int) -> list[str]:
-    sql = """
-        SELECT s.name FROM looks l JOIN recipe_versions v ON v.id = l.version_id
-        JOIN shoots s ON s.id = l.shoot_id WHERE v.recipe_id = ? ORDER BY s.name
-    """
-    return [str(row["name"]) for row in db.reader.execute(sql, (recipe_id,))]

@@ -18,7 +18,7 @@ def original(db: Database, sha256: str) -> bool:
 
 def result(db: Database, key: str) -> bool:
     """A frame shows this finished picture."""
-    return _any(db, "SELECT 1 FROM results WHERE key = ? LIMIT 1", key)
+    return _any(db, "SELECT 1 FROM frames WHERE result_key = ? LIMIT 1", key)
 
 
 def job(db: Database, job_id: int) -> bool:

@@ -5,13 +5,13 @@ from dataclasses import dataclass
 from lenskeep.files.reading.photo import Base
 from lenskeep.store.clock import now
 from lenskeep.store.database import Database
+from lenskeep.store.scenes import add_scene
 
 
 @dataclass(frozen=True)
 class Shoot:
     id: int
     name: str
-    key_frame_id: int | None
     created_at: str
     raw_base: Base = "soft"
 
@@ -23,26 +23,29 @@ class Refusal:
 
 
 def add_shoot(db: Database, name: str) -> int:
+    """A new shoot with its first scene."""
     sql = "INSERT INTO shoots (name, created_at) VALUES (?, ?)"
     with db.writing() as write:
-        return int(write.execute(sql, (name, now())).lastrowid or 0)
+        shoot_id = int(write.execute(sql, (name, now())).lastrowid or 0)
+        add_scene(db, shoot_id, "Scene 1")
+        return shoot_id
 
 
 def shoots(db: Database) -> list[Shoot]:
     """All shoots, the newest first."""
-    sql = "SELECT id, name, key_frame_id, created_at, raw_base FROM shoots ORDER BY id DESC"
+    sql = "SELECT id, name, created_at, raw_base FROM shoots ORDER BY id DESC"
     return [Shoot(**dict(row)) for row in db.reader.execute(sql)]
 
 
 def shoot(db: Database, shoot_id: int) -> Shoot | None:
-    sql = "SELECT id, name, key_frame_id, created_at, raw_base FROM shoots WHERE id = ?"
+    sql = "SELECT id, name, created_at, raw_base FROM shoots WHERE id = ?"
     row = db.reader.execute(sql, (shoot_id,)).fetchone()
     return Shoot(**dict(row)) if row else None
 
 
 def shoot_by_name(db: Database, name: str) -> Shoot | None:
     """The newest shoot of that name."""
-    sql = "SELECT id, name, key_frame_id, created_at, raw_base FROM shoots WHERE name = ? ORDER BY id DESC LIMIT 1"
+    sql = "SELECT id, name, created_at, raw_base FROM shoots WHERE name = ? ORDER BY id DESC LIMIT 1"
     row = db.reader.execute(sql, (name,)).fetchone()
     return Shoot(**dict(row)) if row else None
 
@@ -56,11 +59,6 @@ def remove_shoot(db: Database, shoot_id: int) -> None:
     """Forget a shoot with its frames, look and jobs. Its files in the library stay until they are swept."""
     with db.writing() as write:
         write.execute("DELETE FROM shoots WHERE id = ?", (shoot_id,))
-
-
-def set_key_frame(db: Database, shoot_id: int, frame_id: int) -> None:
-    with db.writing() as write:
-        write.execute("UPDATE shoots SET key_frame_id = ? WHERE id = ?", (frame_id, shoot_id))
 
 
 def add_refusal(db: Database, shoot_id: int, file_name: str, reason: str) -> None:

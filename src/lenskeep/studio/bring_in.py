@@ -1,6 +1,5 @@
 """Bringing in a shoot: files and ZIPs into the library, each checked, none altered, the bad ones listed."""
 
-import errno
 from collections.abc import Iterable
 from dataclasses import dataclass, field
 from pathlib import Path
@@ -8,13 +7,12 @@ from pathlib import Path
 from lenskeep.core.names import shown_name
 from lenskeep.core.problems import UserProblem
 from lenskeep.files.archive import is_zip, unpack_photos
-from lenskeep.files.problems import PhotoProblem
+from lenskeep.files.problems import PhotoProblem, no_room
 from lenskeep.files.written import copy_faithfully
 from lenskeep.store import frames, shoots
 from lenskeep.studio import untrusted
 from lenskeep.studio.library import Library
 from lenskeep.studio.space import FOUND_BYTES, check_room
-from lenskeep.work.defects import defect
 
 _SIDECARS = {".xmp", ".thm", ".ini", ".db", ".txt~", ".ds_store"}
 
@@ -100,9 +98,8 @@ def _receive_zip(library: Library, shoot_id: int, path: Path, name: str) -> Rece
         except UserProblem as problem:
             _refuse(library, shoot_id, received, name, str(problem))
         except OSError as error:
-            if error.errno not in (errno.ENOSPC, errno.EDQUOT):
-                defect(name, error)
-            reason = f"{name} was not unpacked to its end: the disk is full. Make room and bring it in again."
+            why = "the disk is full. Make room" if no_room(error) else f"{error.strerror or error}. See to that"
+            reason = f"{name} was not unpacked to its end: {why} and bring it in again."
             _refuse(library, shoot_id, received, name, reason)
     return received
 
@@ -136,7 +133,7 @@ def _receive_photo(library: Library, shoot_id: int, path: Path, name: str) -> in
             width=seen.width,
             height=seen.height,
             taken_at=seen.taken_at,
-            base=seen.base,
+            raw_base=seen.base,
         )
 
 
@@ -146,6 +143,6 @@ def _copy(path: Path, target: Path, sha256: str, name: str) -> None:
         if not copy_faithfully(path, target, sha256):
             raise PhotoProblem(f"{name} changed while it was copied. Bring it in again.")
     except OSError as error:
-        if error.errno in (errno.ENOSPC, errno.EDQUOT):
+        if no_room(error):
             raise PhotoProblem(f"{name} was left out: the disk is full. Make room and bring it in again.") from error
         raise

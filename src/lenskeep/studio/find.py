@@ -1,28 +1,29 @@
 """Finding masks on every frame of a shoot: the job, and how it is queued."""
 
+from collections import deque
 from collections.abc import Callable
 from datetime import datetime
 from typing import Any
 
 from lenskeep.core.detect.find import DETECTOR
-from lenskeep.core.detect.neighbours import out_of_line
-from lenskeep.core.facts import Facts
+from lenskeep.core.detect.neighbours import Seen, out_of_line
 from lenskeep.files.reading.photo import Base
-from lenskeep.store import frames, jobs, recipes, shoots
-from lenskeep.store.frames import FrameRow
+from lenskeep.store import findings, finished, frames, jobs, scenes
+from lenskeep.store.frames import FrameSummary
 from lenskeep.studio import looks
 from lenskeep.studio.library import Library
 from lenskeep.studio.space import FOUND_BYTES, check_room
-from lenskeep.studio.tasks import frame as tasks
+from lenskeep.studio.tasks.find import FindResult, FindTask, find_on_frame
+from lenskeep.work.engines.carried import InFile, OutFolder, land
 
 KIND = "find"
 BURST_SECONDS = 12.0
 """Frames this near in time show the same thing; a subject that jumps between them was found wrongly."""
 
 
-def wants_finding(library: Library, frame: FrameRow) -> bool:
+def wants_finding(library: Library, frame: FrameSummary) -> bool:
     """Whether its masks are not found, or some of their files are gone from the disk."""
-    return frame.state != "ready" or not library.computed(frame.content).holds(frame.facts)
+    return not frame.found or not library.computed(frame.content).holds_masks(frame.areas.split())
 
 
 def queue_finding(library: Library, shoot_id: int, everything: bool = False) -> int | None:
@@ -30,24 +31,25 @@ def queue_finding(library: Library, shoot_id: int, everything: bool = False) -> 
     already. Raises UserProblem when the disk has no room for it.
     """
     with library.db.writing():
-        rows = frames.frames(library.db, shoot_id, DETECTOR)
+        rows = frames.summaries(library.db, shoot_id)
         todo = [f.id for f in rows if everything or wants_finding(library, f)]
         if not todo:
             return None
         check_room(library.home, len(todo) * FOUND_BYTES, "finding masks")
-        active = jobs.active_job(library.db, shoot_id, KIND)
-        if active is not None and active.state == "queued":
-            jobs.cancel(library.db, active.id)  # a longer list takes its place
+        for job in jobs.active_jobs(library.db, shoot_id, KIND):
+            if job.state == "queued":
+                jobs.cancel(library.db, job.id)  # a longer list takes its place
         if everything:
-            frames.forget_facts(library.db, todo, DETECTOR)
+            findings.forget_facts(library.db, todo, DETECTOR)
         return jobs.add_job(library.db, KIND, shoot_id, todo)
 
 
 def try_again(library: Library, shoot_id: int) -> None:
     """Try everything once more that failed on a shoot's frames: finding, and rendering the look."""
     queue_finding(library, shoot_id)
-    failed = [f.id for f in frames.frames(library.db, shoot_id, DETECTOR) if f.render_problem or f.state == "failed"]
-    look = recipes.look(library.db, shoot_id)
+    rows = frames.summaries(library.db, shoot_id)
+    failed = [f.id for f in rows if f.render_problem or f.state == "failed"]
+    look = looks.look_of_shoot(library, shoot_id)
     if look is not None and failed:
         looks.queue_frames(library, shoot_id, look, failed, also_failed=True)
 
@@ -55,28 +57,44 @@ def try_again(library: Library, shoot_id: int) -> None:
 def set_raw_base(library: Library, shoot_id: int, base: Base) -> None:
     """Bring the raw files of a shoot to pictures in another way: find their masks again, then render its look again."""
     with library.db.writing():
-        frames.set_base(library.db, shoot_id, base)
-        frames.drop_results(library.db, shoot_id)
+        findings.set_raw_base(library.db, shoot_id, base)
+        finished.drop_results(library.db, shoot_id)
         queue_finding(library, shoot_id)
-        look = recipes.look(library.db, shoot_id)
+        look = looks.look_of_shoot(library, shoot_id)
         if look is not None:
             looks.give_look(library, shoot_id, look.version.id, look.strength)
 
 
 def compare_neighbours(library: Library, shoot_id: int) -> None:
-    """Note on each frame whether its subject is out of line with those of the frames taken just before and after."""
-    found = [(f, f.facts) for f in frames.frames(library.db, shoot_id, DETECTOR) if f.facts is not None]
-    taken = [moment(f.taken_at) for f, _ in found]
-    for i, (frame, facts) in enumerate(found):
-        when = taken[i]
-        near = [
-            other
-            for k, (_, other) in enumerate(found)
-            if k != i and when is not None and (then := taken[k]) is not None and abs(then - when) <= BURST_SECONDS
-        ]
-        words = out_of_line(facts, near)
-        if words != facts.out_of_line:
-            frames.keep_facts(library.db, frame.content, facts.model_copy(update={"out_of_line": words}))
+    """Note on each frame whether its subject is out of line with those of the frames taken just before and after: a
+    window of ``BURST_SECONDS`` to either side slides over the shoot's summaries.
+    """
+    rows = [(t, f) for f in frames.summaries(library.db, shoot_id) if f.found and (t := moment(f.taken_at)) is not None]
+    rows.sort(key=lambda row: row[0])
+    window: deque[tuple[float, FrameSummary, Seen]] = deque()
+    ahead = 0
+    for when, frame in rows:
+        while ahead < len(rows) and rows[ahead][0] <= when + BURST_SECONDS:
+            window.append((*rows[ahead], _seen(rows[ahead][1])))
+            ahead += 1
+        while window[0][0] < when - BURST_SECONDS:
+            window.popleft()
+        words = out_of_line(_seen(frame), [seen for _, other, seen in window if other.id != frame.id])
+        _note_out_of_line(library, frame, words)
+
+
+def _seen(frame: FrameSummary) -> Seen:
+    return Seen(frame.height > frame.width, frame.box, frame.subject_area)
+
+
+def _note_out_of_line(library: Library, frame: FrameSummary, words: str) -> None:
+    """Facts are read and written only where something changes; without words most frames have none to lose."""
+    if not words and not frame.doubt:
+        return
+    known = findings.facts_of(library.db, frame.content, DETECTOR)
+    if known is not None and known[0].out_of_line != words:
+        changed = known[0].model_copy(update={"out_of_line": words})
+        findings.keep_facts(library.db, frame.content, changed)
 
 
 def moment(text: str | None) -> float | None:
@@ -90,37 +108,38 @@ def moment(text: str | None) -> float | None:
 class Finding:
     """Handler of "find" jobs."""
 
+    run: Callable[[Any], Any] = staticmethod(find_on_frame)
+
     def __init__(self, library: Library) -> None:
         self.library = library
 
-    @property
-    def run(self) -> Callable[[Any], Any]:
-        return tasks.find_on_frame
-
-    def prepare(self, job: jobs.Job, item: jobs.Item) -> tasks.FindTask | None:
-        frame = frames.frame(self.library.db, item.frame_id or 0, DETECTOR)
+    def prepare(self, job: jobs.Job, item: jobs.Item) -> FindTask | None:
+        frame = frames.summary(self.library.db, item.frame_id or 0)
         if frame is None:
             return None
         computed = self.library.computed(frame.content)
-        if computed.holds(frame.facts):
-            frames.set_state(self.library.db, frame.id, "ready")
+        known = findings.facts_of(self.library.db, frame.content, DETECTOR)
+        if known is not None and computed.holds(known[0]):
+            findings.mark_ready(self.library.db, frame.id, *known)
+            self._first_key_frame(frame)
             return None
-        original = self.library.original(frame.sha256, frame.suffix)
-        return tasks.FindTask(original, frame.file_name, frame.sha256, computed, frame.base)
+        original = InFile(self.library.original(frame.sha256, frame.suffix))
+        return FindTask(original, frame.file_name, frame.sha256, frame.raw_base, OutFolder(computed.folder))
 
-    def record(self, job: jobs.Job, item: jobs.Item, result: Facts) -> None:
-        frame = frames.frame(self.library.db, item.frame_id or 0, DETECTOR)
+    def record(self, job: jobs.Job, item: jobs.Item, result: FindResult) -> None:
+        frame = frames.summary(self.library.db, item.frame_id or 0)
         if frame is None:
             return
-        frames.keep_facts(self.library.db, frame.content, result)
-        frames.set_state(self.library.db, frame.id, "ready")
-        shoot = shoots.shoot(self.library.db, frame.shoot_id)
-        if shoot is not None and shoot.key_frame_id is None:
-            shoots.set_key_frame(self.library.db, frame.shoot_id, frame.id)
+        land(result.made, self.library.computed(frame.content).folder)
+        findings.keep_facts(self.library.db, frame.content, result.facts, frame.id)
+        self._first_key_frame(frame)
+
+    def _first_key_frame(self, frame: FrameSummary) -> None:
+        scenes.set_key_frame(self.library.db, frame.scene_id, frame.id, only_first=True)
 
     def failed(self, job: jobs.Job, item: jobs.Item, message: str) -> None:
         if item.frame_id is not None:
-            frames.set_state(self.library.db, item.frame_id, "failed", message)
+            findings.mark_failed(self.library.db, item.frame_id, message)
 
     def finish(self, job: jobs.Job) -> str:
         if job.shoot_id is not None:

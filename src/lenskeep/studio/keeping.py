@@ -8,10 +8,9 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 from pathlib import Path
 
-from lenskeep.core.detect.find import DETECTOR
 from lenskeep.core.problems import UserProblem
 from lenskeep.files.written import DRAFTS, copy_faithfully, sum_of, write_whole, written_whole
-from lenskeep.store import deliveries, frames, health, jobs, recipes, references, shoots
+from lenskeep.store import deliveries, finished, frames, health, jobs, recipes, references, shoots
 from lenskeep.store.database import copy_database
 from lenskeep.studio import find as finding
 from lenskeep.studio import looks
@@ -87,10 +86,10 @@ def restore(folder: Path, library: Library, say: Say = lambda _: None) -> int:
     except OSError as error:
         raise UserProblem(f"{library.home} can't be written to: {error.strerror or error}.") from error
     for shoot in shoots.shoots(library.db):
-        look = recipes.look(library.db, shoot.id)
-        frames.drop_results(library.db, shoot.id)
+        look = looks.look_of_shoot(library, shoot.id)
+        finished.drop_results(library.db, shoot.id)
         finding.queue_finding(library, shoot.id)
-        if look is not None and not look.version.unreadable:
+        if look is not None and not look.unreadable:
             looks.give_look(library, shoot.id, look.version.id, look.strength)
     return len(wanted)
 
@@ -125,7 +124,7 @@ def verify(library: Library, say: Say = lambda _: None) -> Report:
         if version.unreadable:
             report.wrong.append(f"{version.name}, version {version.version}: {version.unreadable}")
     for shoot in shoots.shoots(library.db):
-        for frame in frames.frames(library.db, shoot.id, DETECTOR):
+        for frame in frames.frames(library.db, shoot.id):
             report.frames += 1
             if frame.spoilt:
                 report.wrong.append(f"{shoot.name}, {frame.file_name}: what was changed by hand on it can't be read.")

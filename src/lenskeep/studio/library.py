@@ -4,7 +4,7 @@ import fcntl
 import os
 import shutil
 import uuid
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
 from functools import cached_property
@@ -12,11 +12,16 @@ from pathlib import Path
 
 from lenskeep.core.detect.find import DETECTOR
 from lenskeep.core.facts import Facts
+from lenskeep.files.assets import Decoded
+from lenskeep.store.assets import asset_bytes, asset_path
 from lenskeep.store.database import Database
+from lenskeep.studio.wanting import settle_library
 from lenskeep.work.defects import log_into
+from lenskeep.work.engines.carried import InFile
 
 DEFAULT_HOME = Path.home() / ".lenskeep"
-FOLDERS = ("originals", "computed", "results", "deliveries", "incoming")
+BASE_PICTURE, THUMB = "base.jpg", "thumb.jpg"
+FOLDERS = ("originals", "computed", "results", "deliveries", "incoming", "assets")
 
 
 def home_from_environment() -> Path:
@@ -34,6 +39,7 @@ class Library:
     def db(self) -> Database:
         database = Database(self.home / "library.sqlite")
         log_into(self.home / "logs")
+        settle_library(database)
         return database
 
     def original(self, sha256: str, suffix: str) -> Path:
@@ -50,6 +56,16 @@ class Library:
     def tile(self, key: str) -> Path:
         """The same, small enough for the wall."""
         return self.home / "results" / key[:2] / f"{key}.tile.jpg"
+
+    @cached_property
+    def assets(self) -> Decoded:
+        """Pictures and tables that recipes refer to."""
+        return Decoded(lambda key: asset_bytes(self.db, key))
+
+    def asset_files(self, keys: Iterable[str]) -> dict[str, InFile]:
+        """The same as files that a task takes along, those that are there."""
+        paths = {key: asset_path(self.db, key) for key in keys}
+        return {key: InFile(path) for key, path in paths.items() if path.is_file()}
 
     def delivery(self, job_id: int) -> Path:
         """The folder of a hand-over."""
@@ -91,11 +107,11 @@ class Computed:
     @property
     def base(self) -> Path:
         """The untouched picture at screen size, sRGB."""
-        return self.folder / "base.jpg"
+        return self.folder / BASE_PICTURE
 
     @property
     def thumb(self) -> Path:
-        return self.folder / "thumb.jpg"
+        return self.folder / THUMB
 
     def mask(self, name: str) -> Path:
         """A mask by name; ``pieces`` is the map of pieces."""
@@ -103,5 +119,13 @@ class Computed:
 
     def holds(self, facts: Facts | None) -> bool:
         """Whether every file that the facts speak of is there."""
-        names = ("subject", "sky", "pieces", *(facts.areas if facts else ()))
-        return facts is not None and all(p.is_file() for p in (self.base, self.thumb, *map(self.mask, names)))
+        return facts is not None and self.holds_masks(facts.areas)
+
+    def holds_masks(self, areas: Iterable[str]) -> bool:
+        """Whether the pictures, the masks that every frame has, and those of some areas are there."""
+        try:
+            there = {entry.name for entry in os.scandir(self.folder)}
+        except OSError:
+            return False
+        masks = (self.mask(name).name for name in ("subject", "sky", "pieces", *areas))
+        return {BASE_PICTURE, THUMB, *masks} <= there

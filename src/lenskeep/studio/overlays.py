@@ -1,4 +1,4 @@
-"""Pictures brought in to be laid over frames, as the fields of the adjustment that holds them."""
+"""Pictures brought in to be laid over frames, as the fields of the adjustment that refers to them, and as its asset."""
 
 import io
 from typing import Any
@@ -6,13 +6,13 @@ from typing import Any
 import numpy as np
 from PIL import Image
 
-from lenskeep.core.adjust.finish.overlay import LONGEST, overlay_text
+from lenskeep.files.assets import LONGEST_PICTURE, asset_key, packed_picture
 from lenskeep.files.problems import PhotoProblem
 
 MOST_PIXELS = 60_000_000
 
 
-def overlay_of_upload(data: bytes, name: str) -> dict[str, Any]:
+def overlay_of_upload(data: bytes, name: str) -> tuple[dict[str, Any], bytes]:
     """Of a PNG or JPEG; half covering at first. Raises PhotoProblem."""
     try:
         with Image.open(io.BytesIO(data)) as image:
@@ -20,11 +20,12 @@ def overlay_of_upload(data: bytes, name: str) -> dict[str, Any]:
                 raise PhotoProblem(f"{name} is a {image.format} file. Save it as PNG or JPEG.")
             if image.width * image.height > MOST_PIXELS:
                 raise PhotoProblem(f"{name} is too large. Save it with a long side of at most 7,000 pixels.")
-            image.draft("RGB", (LONGEST, LONGEST))  # a JPEG is made smaller while it is decoded
-            image.thumbnail((2 * LONGEST, 2 * LONGEST))
+            image.draft("RGB", (LONGEST_PICTURE, LONGEST_PICTURE))  # a JPEG is made smaller while it is decoded
+            image.thumbnail((2 * LONGEST_PICTURE, 2 * LONGEST_PICTURE))
             pixels = np.asarray(image.convert("RGBA"), np.uint8)
     except PhotoProblem:
         raise
     except Exception as error:  # decoders of every kind raise errors of every kind
         raise PhotoProblem(f"{name} can't be read as a picture. Save it as PNG or JPEG.") from error
-    return {"name": name[-120:], "picture": overlay_text(pixels), "cover": 50.0}
+    asset = packed_picture(pixels)
+    return {"name": name[-120:], "picture": asset_key(asset), "cover": 50.0}, asset

@@ -2,6 +2,7 @@
 
 from pathlib import Path
 
+from lenskeep.core.assets import Assets
 from lenskeep.core.detect.find import Findings, find
 from lenskeep.core.engine.planes import PROXY_SIDE
 from lenskeep.core.facts import Facts
@@ -13,8 +14,8 @@ from lenskeep.files.masks import full_size_mask, mask_bytes
 from lenskeep.files.reading.photo import Photo, read_photo, to_srgb8
 from lenskeep.files.writing.jpeg import jpeg_bytes
 from lenskeep.files.written import sum_of, write_beside
-from lenskeep.studio.tasks.found_files import framed
-from lenskeep.studio.tasks.frame import detectors
+from lenskeep.studio.tasks.find import detectors
+from lenskeep.studio.tasks.frame_files import framed
 
 THREADS = 2
 
@@ -64,7 +65,7 @@ def detect_file(path: Path, out: Path, name: str) -> Facts:
     return found.facts
 
 
-def render_file(path: Path, plan: Plan, target: Path, quality: int) -> Path:
+def render_file(path: Path, plan: Plan, assets: Assets, target: Path, quality: int) -> Path:
     """Write the finished JPEG and return where it is: at ``target``, or beside it when that is taken.
 
     Raises UserProblem.
@@ -72,5 +73,6 @@ def render_file(path: Path, plan: Plan, target: Path, quality: int) -> Path:
     check_not_itself(path, target)
     photo, proxy, found = _found(path)
     frame = framed(proxy, found, photo.height, photo.width, sum_of(path))  # named by its content, as in a library
+    frame.found.assets = assets
     pixels = render(compile_plan(plan, frame), photo.rows, photo.height, photo.width, THREADS)
     return write_beside(target, jpeg_bytes(pixels, quality, photo.exif))

@@ -7,7 +7,8 @@ from lenskeep.studio import looks, sweep
 from lenskeep.studio.hand_over import deliver
 from lenskeep.studio.library import Library
 from lenskeep.studio.untrusted import PRELOAD
-from lenskeep.work.executors import Here, Pool, Processes
+from lenskeep.work.engines import Engine
+from lenskeep.work.engines.here import Here, Processes
 from lenskeep.work.runner import Handler, Runner
 
 
@@ -27,11 +28,11 @@ def make_runner(library: Library, workers: int | None = None) -> Runner:
         sweep.KIND: sweep.Sweeping(library),
     }
 
-    def executor() -> Pool:
+    def engine() -> Engine:
         return Processes(count, PRELOAD) if count else Here()
 
     def tidy() -> None:
         sweep.sweep_drafts(library)
         sweep.sweep_unused(library)
 
-    return Runner(library.db, handlers, executor, max(1, count), tidy)
+    return Runner(library.db, handlers, engine, tidy)

@@ -2,52 +2,65 @@
 
 from dataclasses import dataclass
 
-from lenskeep.store.bodies import UnreadableRecipe
-from lenskeep.store.frames import FrameRow
-from lenskeep.store.recipes import Look
-from lenskeep.studio import looks
+from lenskeep.store.looks import Look
+from lenskeep.store.walls import Counts
 
 
 @dataclass(frozen=True)
 class Standing:
-    """In numbers of frames, and the ids of those that are ``doubtful``, or ``stale``: with masks, but not finished as
-    the look wants them. ``broken`` says why the look can't be read.
+    """In numbers of frames: ``stale`` ones have masks, but are not finished as the look wants them. ``broken`` says why
+    the look can't be read; then none counts as finished.
     """
 
     frames: int
     found: int
     failed: int
     finished: int
-    doubtful: frozenset[int]
-    stale: frozenset[int]
+    stale: int
+    doubtful: int
+    changed: int
     broken: str = ""
 
 
-def is_doubtful(frame: FrameRow) -> bool:
-    """Whether somebody should look at the frame's masks."""
-    lost = bool(frame.missing)
-    return not frame.accepted and (
-        frame.state == "failed" or (frame.facts is not None and (frame.facts.doubtful or lost))
-    )
+NOTHING = Counts(0, 0, 0, 0, 0, 0, 0, 0, None)
 
 
-def standing_of(rows: list[FrameRow], look: Look | None) -> Standing:
-    """Of a shoot's frames under its look."""
-    found = [f for f in rows if f.state == "ready" and f.facts is not None]
-    finished: set[int] = set()
-    broken = ""
-    if look is not None:
-        try:
-            want = looks.wanting(look)
-            finished = {f.id for f in found if f.result_key and f.result_key == want.key(f.content, f.override)}
-        except UnreadableRecipe as problem:
-            broken = str(problem)
+def standing_of(counts: Counts, look: Look | None) -> Standing:
+    """Of a shoot by its counts and its look."""
+    broken = look.unreadable if look else ""
     return Standing(
-        frames=len(rows),
-        found=len(found),
-        failed=sum(f.state == "failed" or bool(f.render_problem) for f in rows),
-        finished=len(finished),
-        doubtful=frozenset(f.id for f in rows if is_doubtful(f)),
-        stale=frozenset(f.id for f in found if f.id not in finished) if look else frozenset(),
+        frames=counts.frames,
+        found=counts.found,
+        failed=counts.failed,
+        finished=0 if broken else counts.finished,
+        stale=counts.found if broken else counts.stale,
+        doubtful=counts.doubtful,
+        changed=counts.changed,
         broken=broken,
     )
+
+
+@dataclass(frozen=True)
+class Stage:
+    """One of the stages that a shoot goes through, in words: ``state`` is done, next or later."""
+
+    words: str
+    detail: str
+    state: str
+
+
+def stages_of(standing: Standing, look: Look | None, under_way: str, delivered: bool) -> list[Stage]:
+    """The five stages; the first that is not done is the next one. ``under_way`` is the kind of job that runs."""
+    s = standing
+    found = s.frames > 0 and s.found == s.frames
+    applied = look is not None and s.found > 0 and s.finished >= s.found and under_way != "apply"
+    checked = f"{s.doubtful} doubtful" if s.doubtful else "nothing doubtful" if found else "doubtful masks"
+    rows = [
+        ("Masks found", f"{s.found} of {s.frames}", found or (not under_way and s.found > 0)),
+        ("Look made", look.version.name if look else "on the Bench", look is not None),
+        ("Applied", f"{s.finished} of {s.frames}" if look else "to every frame", applied),
+        ("Checked", checked, found and not s.doubtful),
+        ("Handed over", "as JPEG", delivered),
+    ]
+    first = next((i for i, (_, _, done) in enumerate(rows) if not done), len(rows))
+    return [Stage(w, d, "done" if done else "next" if i == first else "later") for i, (w, d, done) in enumerate(rows)]

@@ -8,11 +8,12 @@ import shutil
 import time
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
+from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
 
 from lenskeep.files.written import DRAFTS
-from lenskeep.store import jobs, references
+from lenskeep.store import assets, jobs, references
 from lenskeep.studio.hand_over import deliver
 from lenskeep.studio.library import Library
 
@@ -46,7 +47,7 @@ class Swept:
 
 def sweep_drafts(library: Library) -> None:
     """Remove the drafts and half-received files that a kill left behind."""
-    for folder in ("computed", "results", "deliveries", "originals"):
+    for folder in ("computed", "results", "deliveries", "originals", "assets"):
         for draft in (library.home / folder).rglob(DRAFTS):
             draft.unlink(missing_ok=True)
     for job in jobs.jobs(library.db, limit=1000):
@@ -84,6 +85,11 @@ def sweep_unused(library: Library, now: float | None = None) -> Swept:
     for path in _two_deep(library.home / "results"):
         if _older(path, old) and not references.result(library.db, path.name.split(".")[0]):
             swept.take(path)
+    young = datetime.fromtimestamp(old, UTC).isoformat(timespec="milliseconds")
+    keys = assets.unused(library.db, young)
+    for key in keys:
+        swept.take(assets.asset_path(library.db, key))
+    assets.forget(library.db, keys)
     for path in _children(library.home / "deliveries"):
         if path.name.isdigit() and not references.job(library.db, int(path.name)):
             swept.take(path)

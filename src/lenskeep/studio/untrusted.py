@@ -9,22 +9,22 @@ from pathlib import Path
 from typing import Any, TypeVar
 
 from lenskeep.core.problems import UserProblem
-from lenskeep.core.recipes.models import Recipe
-from lenskeep.core.regions.kinds.image import image_text
+from lenskeep.files.assets import packed_grey
 from lenskeep.files.cube import read_cube
 from lenskeep.files.masks import mask_of_upload
 from lenskeep.files.problems import PhotoProblem
 from lenskeep.files.reading.photo import FORMATS, Base, read_photo
-from lenskeep.files.recipes import recipe_from_bytes
+from lenskeep.files.recipes import RecipeFile, recipe_from_bytes
 from lenskeep.files.written import sum_of
 from lenskeep.store.frames import content_of
 from lenskeep.studio.library import Library
 from lenskeep.studio.overlays import overlay_of_upload
-from lenskeep.studio.tasks.frame import write_thumb
+from lenskeep.studio.tasks.find import write_thumb
 from lenskeep.work.apart import Apart, Lost, wait_seconds
 from lenskeep.work.defects import defect
+from lenskeep.work.engines.carried import OutFolder
 
-PRELOAD = ["lenskeep.studio.tasks.frame", "lenskeep.studio.untrusted"]
+PRELOAD = ["lenskeep.studio.tasks.find", "lenskeep.studio.tasks.deliver", "lenskeep.studio.untrusted"]
 T = TypeVar("T")
 
 
@@ -55,22 +55,22 @@ def examined(library: Library, path: Path, name: str, base: Base) -> Examined:
     return _careful(name, path.stat().st_size, _examine, path, name, base, Library(library.home))
 
 
-def table_fields(path: Path, name: str) -> dict[str, Any]:
-    """Of a .cube file for a colour table, which works in full at once. Raises UserProblem."""
+def table_fields(path: Path, name: str) -> tuple[dict[str, Any], bytes]:
+    """Fields of a colour table, which works in full at once, and its asset. Raises UserProblem."""
     return _careful(name, path.stat().st_size, _table, path, name)
 
 
-def overlay_fields(path: Path, name: str) -> dict[str, Any]:
-    """Of a PNG or JPEG to lay over; half covering at first. Raises UserProblem."""
+def overlay_fields(path: Path, name: str) -> tuple[dict[str, Any], bytes]:
+    """Fields of a PNG or JPEG to lay over, half covering at first, and its asset. Raises UserProblem."""
     return _careful(name, path.stat().st_size, _overlay, path, name)
 
 
-def mask_png(path: Path, name: str) -> str:
-    """Of a grey PNG, as an image part keeps it. Raises UserProblem."""
+def mask_asset(path: Path, name: str) -> bytes:
+    """A grey PNG as the asset of an image part. Raises UserProblem."""
     return _careful(name, path.stat().st_size, _mask, path, name)
 
 
-def recipe_of_upload(path: Path, name: str) -> Recipe:
+def recipe_of_upload(path: Path, name: str) -> RecipeFile:
     """Of a recipe file. Raises UserProblem."""
     return _careful(name, path.stat().st_size, _recipe, path, name)
 
@@ -92,22 +92,23 @@ def _careful(name: str, size: int, run: Callable[..., T], *args: Any) -> T:
 def _examine(path: Path, name: str, base: Base, library: Library) -> Examined:
     photo = read_photo(path, name, base)
     sha256, suffix = sum_of(path), FORMATS.get(photo.format) or Path(name).suffix.lower()[:8]
-    write_thumb(library.computed(content_of(sha256, photo.base)), photo)
+    write_thumb(OutFolder(library.computed(content_of(sha256, photo.base)).folder), photo)
     taken = photo.taken.isoformat() if photo.taken else None
     return Examined(sha256, suffix, path.stat().st_size, photo.width, photo.height, taken, photo.base)
 
 
-def _table(path: Path, name: str) -> dict[str, Any]:
-    return read_cube(path.read_bytes().decode("utf-8", "replace"), name).fields(name) | {"share": 100.0}
+def _table(path: Path, name: str) -> tuple[dict[str, Any], bytes]:
+    fields, asset = read_cube(path.read_bytes().decode("utf-8", "replace"), name).fields(name)
+    return fields | {"share": 100.0}, asset
 
 
-def _overlay(path: Path, name: str) -> dict[str, Any]:
+def _overlay(path: Path, name: str) -> tuple[dict[str, Any], bytes]:
     return overlay_of_upload(path.read_bytes(), name)
 
 
-def _mask(path: Path, name: str) -> str:
-    return image_text(mask_of_upload(path.read_bytes(), name))
+def _mask(path: Path, name: str) -> bytes:
+    return packed_grey(mask_of_upload(path.read_bytes(), name))
 
 
-def _recipe(path: Path, name: str) -> Recipe:
+def _recipe(path: Path, name: str) -> RecipeFile:
     return recipe_from_bytes(path.read_bytes(), name)

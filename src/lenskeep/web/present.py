@@ -3,7 +3,7 @@
 from dataclasses import fields
 from datetime import datetime
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 from fastapi import Request
@@ -82,6 +82,15 @@ templates.env.trim_blocks = templates.env.lstrip_blocks = True
 
 def page(request: Request, name: str, view: "DataclassInstance", status: int = 200) -> HTMLResponse:
     """A template as a response: the view's fields by their names, and the request's token."""
+    return templates.TemplateResponse(request, name, _context(request, view), status_code=status)
+
+
+def fragment(request: Request, name: str, view: "DataclassInstance") -> str:
+    """A part of a page as text."""
+    return str(templates.env.get_template(name).render(_context(request, view) | {"request": request}))
+
+
+def _context(request: Request, view: "DataclassInstance") -> dict[str, Any]:
     context = {f.name: getattr(view, f.name) for f in fields(view)}
     context["csrf_token"] = getattr(request.state, "csrf_token", "")
-    return templates.TemplateResponse(request, name, context, status_code=status)
+    return context

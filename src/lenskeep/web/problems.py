@@ -10,11 +10,11 @@ from fastapi.responses import PlainTextResponse, Response
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from lenskeep.core.problems import UserProblem, finding_words
+from lenskeep.files.problems import no_room
 from lenskeep.store.database import FULL_WORDS, LibraryProblem, database_words, is_full
 from lenskeep.studio.problems import ChangedMeanwhile, Gone
 from lenskeep.web.present import page
 from lenskeep.work.defects import defect
-from lenskeep.work.runner import no_room
 
 NOTHING_HERE = "There is nothing at this address."
 NOT_ANY_MORE = "This is no longer in the library. It was removed meanwhile, perhaps in another window."

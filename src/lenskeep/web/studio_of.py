@@ -9,7 +9,6 @@ from typing import Annotated
 from fastapi import Depends, HTTPException, Request, UploadFile
 from fastapi import Path as InPath
 
-from lenskeep.core.detect.find import DETECTOR
 from lenskeep.core.problems import UserProblem
 from lenskeep.store import frames, shoots
 from lenskeep.store.frames import FrameRow
@@ -55,7 +54,7 @@ def shoot_or_404(studio: Studio, shoot_id: int) -> Shoot:
 
 
 def frame_or_404(studio: Studio, frame_id: int) -> FrameRow:
-    frame = frames.frame(studio.library.db, frame_id, DETECTOR)
+    frame = frames.frame(studio.library.db, frame_id)
     if frame is None:
         raise HTTPException(404, "This frame is not in the library.")
     return frame

@@ -7,7 +7,7 @@ from collections.abc import Callable
 from multiprocessing.connection import Connection
 from typing import Any, TypeVar
 
-from lenskeep.work.executors import end_with, forkserver
+from lenskeep.work.engines.here import end_with, forkserver
 
 T = TypeVar("T")
 MEMORY_BYTES = 3_000_000_000

@@ -1,83 +1,58 @@
-"""Runs the queue: claims items, hands them to an executor, records what comes back. One runner a library at a time."""
+"""Runs the queue: all jobs of a library, side by side, on an engine. One runner a library at a time."""
 
-import errno
 import fcntl
 import sqlite3
 import threading
 import time
 from collections.abc import Callable, Iterator
-from concurrent.futures import FIRST_COMPLETED, Future, wait
-from concurrent.futures.process import BrokenProcessPool
 from contextlib import contextmanager
 from pathlib import Path
-from typing import Any, Protocol
 
 from lenskeep.core.problems import UserProblem
+from lenskeep.files.problems import no_room
 from lenskeep.store import jobs
 from lenskeep.store.database import FULL_WORDS, Database, database_words, is_full
 from lenskeep.work.defects import defect
-from lenskeep.work.executors import Pool, Processes
+from lenskeep.work.engines import Engine, EngineProblem
+from lenskeep.work.flights import DiskFull, Flights
+from lenskeep.work.handlers import Handler
 
+__all__ = ["Handler", "Runner"]
 POLL_SECONDS = 0.4
 LANDING_SECONDS = 1.2
 """How long a stop waits for items that are nearly done, so that their work is not thrown away."""
 PAUSES = (1.0, 2.0, 5.0, 15.0)
-"""Between tries while the disk is full or the database does not answer."""
-_FULL = {errno.ENOSPC, errno.EDQUOT}
-
-
-class ItemProblem(UserProblem):
-    """An item that can't be done, with a message for the photographer. Any UserProblem counts as one, too."""
-
-
-class DiskFull(Exception):
-    """There is no room left; what was under way is put back."""
-
-
-class Handler(Protocol):
-    """How one kind of job is done. ``prepare`` and ``record`` run beside the database, ``run`` maybe elsewhere."""
-
-    def prepare(self, job: jobs.Job, item: jobs.Item) -> Any | None:
-        """What ``run`` needs; None when there is nothing left to do. Raises UserProblem."""
-
-    @property
-    def run(self) -> Callable[[Any], Any]:
-        """A function at the top level of a module: payload -> result. It writes files whole or not at all."""
-
-    def record(self, job: jobs.Job, item: jobs.Item, result: Any) -> None:
-        """Write the result down; runs in the transaction that finishes the item."""
-
-    def failed(self, job: jobs.Job, item: jobs.Item, message: str) -> None:
-        """Note on the frame that its item failed."""
-
-    def finish(self, job: jobs.Job) -> str:
-        """After the last item; returns a message. Raises UserProblem when the job as a whole failed."""
-
-
-Flights = dict[Future[Any], jobs.Item]
+"""Between tries while the disk is full, or the database or the engine does not answer."""
+IDLE_SECONDS = 20.0
+"""After so long without work the engine is ended, which gives its memory back."""
+UNKNOWN = "This version of Lens Keep does not know this kind of job."
 
 
 class Runner:
-    """A thread that runs jobs one after another, each on several items at once."""
+    """A thread that runs the queue until it is stopped."""
 
     def __init__(
         self,
         db: Database,
         handlers: dict[str, Handler],
-        make_executor: Callable[[], Pool],
-        workers: int,
+        make_engine: Callable[[], Engine],
         tidy: Callable[[], None] = lambda: None,
     ) -> None:
         """``tidy`` is called before the first job, when no other runner can be writing."""
-        self._db, self._handlers, self._workers = db, handlers, workers
-        self._tidy = tidy
-        self._make_executor = make_executor
-        self._executor: Pool | None = None
+        self._db, self._handlers, self._make_engine, self._tidy = db, handlers, make_engine, tidy
+        self._engine: Engine | None = None
         self._stop, self._wake = threading.Event(), threading.Event()
         self._thread: threading.Thread | None = None
         self._lock_path: Path = db.path.with_name("runner.lock")
+        self.alive = False
+        """Whether this runner is the one that runs the library's jobs, and runs."""
         self.trouble = ""
         """What holds the whole queue up at the moment, in words; "" when nothing does."""
+
+    @property
+    def stopping(self) -> bool:
+        """Whether an end was asked for."""
+        return self._stop.is_set()
 
     def start(self) -> None:
         """Run in the background until ``stop``."""
@@ -98,7 +73,7 @@ class Runner:
         self.begin_stop()
         if self._thread:
             self._thread.join(timeout=LANDING_SECONDS + 2.0)
-        self._drop_executor()
+        self._end_engine()
 
     def run_until_idle(self) -> bool:
         """Run everything queued in this thread. False when another process runs this library's jobs."""
@@ -121,7 +96,10 @@ class Runner:
                     if not wait:
                         break
                     self._stop.wait(1.0)
-            yield mine
+            try:
+                yield mine
+            finally:
+                self.alive = False
 
     def _background(self) -> None:
         while not self._stop.is_set():
@@ -135,45 +113,99 @@ class Runner:
 
     def _go(self, until_idle: bool) -> None:
         """Work through the queue. Survives everything: it waits and goes on by itself."""
-        pauses, tidied, idle = 0, False, 0
+        pauses, tidied = 0, False
         while not self._stop.is_set():
             try:
                 jobs.recover(self._db)
                 if not tidied:
                     self._tidy()
                     tidied = True
-                while not self._stop.is_set():
-                    job = jobs.start_next(self._db)
-                    if job is not None:
-                        idle = 0
-                        self._run_job(job)
-                        pauses, self.trouble = 0, ""
-                        continue
-                    pauses, self.trouble = 0, ""
-                    if until_idle:
-                        return
-                    idle += 1
-                    if idle == 50:  # some 20 seconds: give the memory back
-                        self._drop_executor()
-                    self._wake.wait(POLL_SECONDS)
-                    self._wake.clear()
+                self.alive = True
+                self._engine = self._engine or self._make_engine()
+                flights = Flights(self._db, self._handlers, self._engine, self._wake.set)
+                if self._work(flights, until_idle):
+                    return
             except Exception as error:
-                self._hold_up(error, pauses)
+                self._hold_up(error, pauses, until_idle)
                 pauses += 1
             finally:
                 if until_idle or self._stop.is_set():
-                    self._drop_executor()
+                    self._end_engine()
         self._recover_at_the_end()
 
-    def _hold_up(self, error: Exception, pauses: int) -> None:
+    def _work(self, flights: Flights, until_idle: bool) -> bool:
+        """Until a stop; True when there is nothing left and that is what was waited for."""
+        busy = time.monotonic()
+        while not self._stop.is_set():
+            self._wake.clear()
+            for job in jobs.start_queued(self._db):
+                if job.kind not in self._handlers:
+                    jobs.fail_job(self._db, job.id, UNKNOWN)
+            flights.fill()
+            closed = self._close_ended(flights)
+            if flights.land():
+                self.trouble = ""
+                continue
+            if len(flights):
+                busy = time.monotonic()
+                self._wake.wait(POLL_SECONDS)
+                continue
+            if closed:
+                continue
+            self.trouble = ""
+            if until_idle:
+                return True
+            if time.monotonic() - busy > IDLE_SECONDS and self._engine is not None:
+                self._engine.end()
+                busy = time.monotonic()
+            self._wake.wait(POLL_SECONDS)
+        self._last_landings(flights)
+        return False
+
+    def _close_ended(self, flights: Flights) -> bool:
+        """Close jobs none of whose items waits or is under way; returns whether there was one."""
+        ended = [job for job in jobs.under_way(self._db) if not flights.of_job(job.id)]
+        ended = [job for job in ended if job.state == "cancelling" or job.done + job.failed >= job.total]
+        for job in ended:
+            self._close(job)
+        return bool(ended)
+
+    def _close(self, job: jobs.Job) -> None:
+        if job.state != "running":
+            jobs.close_job(self._db, job.id, f"Stopped after {job.done} of {job.total}.")
+            return
+        try:
+            message = self._handlers[job.kind].finish(job)
+        except UserProblem as problem:
+            jobs.fail_job(self._db, job.id, str(problem))
+        except Exception as error:
+            if no_room(error):
+                raise DiskFull from error
+            if isinstance(error, sqlite3.Error):
+                raise
+            jobs.fail_job(self._db, job.id, _stopped(job, error))
+        else:
+            jobs.close_job(self._db, job.id, message)
+
+    def _last_landings(self, flights: Flights) -> None:
+        """At a stop: record what is done within a moment. What is not goes back by ``recover``."""
+        end = time.monotonic() + LANDING_SECONDS
+        while len(flights) and (left := end - time.monotonic()) > 0:
+            self._wake.clear()
+            if not flights.land():
+                self._wake.wait(left)
+
+    def _hold_up(self, error: Exception, pauses: int, until_idle: bool) -> None:
         """Say what holds the queue up, and wait before the next try."""
         if isinstance(error, DiskFull) or is_full(error) or no_room(error):
             self.trouble = FULL_WORDS
         elif isinstance(error, sqlite3.Error):
             self.trouble = database_words(error, self._db.path)
+        elif isinstance(error, EngineProblem):
+            self.trouble = str(error)
         else:
             self.trouble = f"Something unexpected holds the queue up ({defect('the queue')}); it is tried again."
-        self._drop_executor()
+        self._end_engine()
         self._stop.wait(PAUSES[min(pauses, len(PAUSES) - 1)])
 
     def _recover_at_the_end(self) -> None:
@@ -182,132 +214,14 @@ class Runner:
         except sqlite3.Error:
             defect("the end of the queue")  # the next start recovers
 
-    def _run_job(self, job: jobs.Job) -> None:
-        handler = self._handlers.get(job.kind)
-        if handler is None:
-            jobs.fail_job(self._db, job.id, "This version of Lens Keep does not know this kind of job.")
-            return
-        flights: Flights = {}
-        try:
-            while True:
-                self._fill(handler, job, flights)
-                if self._stop.is_set():
-                    self._last_landings(handler, job, flights)
-                    return
-                if not flights:
-                    break
-                done, _ = wait(flights, timeout=POLL_SECONDS, return_when=FIRST_COMPLETED)
-                for future in done:
-                    if future in flights:
-                        self._land(handler, job, future, flights)
-            self._close(handler, job)
-        except Exception as error:
-            if isinstance(error, DiskFull | sqlite3.Error) or no_room(error):
-                raise  # not the job's fault: it goes on when there is room
-            name = defect(f"job {job.id}")
-            jobs.fail_job(self._db, job.id, f"Something unexpected stopped this job ({name}). Resume it to go on.")
-
-    def _fill(self, handler: Handler, job: jobs.Job, flights: Flights) -> None:
-        """Start items until every worker has one. A suspect runs alone."""
-        while len(flights) < self._workers and not self._stop.is_set():
-            if any(item.suspect for item in flights.values()):
-                return
-            item = jobs.claim(self._db, job.id, alone=not flights)
-            if item is None:
-                return
-            try:
-                payload = handler.prepare(job, item)
-            except UserProblem as problem:
-                self._fail(handler, job, item, str(problem))
-                continue
-            if payload is None:
-                jobs.finish_item(self._db, item.id)
-                continue
-            try:
-                flights[self._submit(handler.run, payload)] = item
-            except BrokenProcessPool:
-                self._after_crash(handler, job, flights, item)
-
-    def _land(self, handler: Handler, job: jobs.Job, future: Future[Any], flights: Flights) -> None:
-        item = flights.pop(future)
-        try:
-            result = future.result()
-        except BrokenProcessPool:
-            self._after_crash(handler, job, flights, item)
-            return
-        except UserProblem as problem:
-            self._fail(handler, job, item, str(problem))
-            return
-        except OSError as error:
-            if no_room(error):
-                raise DiskFull from error
-            self._fail(handler, job, item, f"{Path(error.filename or 'A file').name}: {error.strerror or error}.")
-            return
-        except Exception as error:
-            name = defect(f"item {item.id}", error)
-            self._fail(handler, job, item, f"Something went wrong with this frame ({name}).")
-            return
-        with self._db.writing():
-            handler.record(job, item, result)
-            jobs.finish_item(self._db, item.id)
-
-    def _last_landings(self, handler: Handler, job: jobs.Job, flights: Flights) -> None:
-        """At a stop: record what is done within a moment. What is not goes back by ``recover``."""
-        end = time.monotonic() + LANDING_SECONDS
-        while flights and (left := end - time.monotonic()) > 0:
-            done, _ = wait(flights, timeout=left, return_when=FIRST_COMPLETED)
-            for future in done:
-                if future in flights:
-                    self._land(handler, job, future, flights)
-
-    def _close(self, handler: Handler, job: jobs.Job) -> None:
-        now = jobs.job(self._db, job.id)
-        if now is None:
-            return
-        if now.state != "running":
-            jobs.close_job(self._db, job.id, f"Stopped after {now.done} of {now.total}.")
-            return
-        try:
-            message = handler.finish(now)
-        except UserProblem as problem:
-            jobs.fail_job(self._db, job.id, str(problem))
-            return
-        except OSError as error:
-            if no_room(error):
-                raise DiskFull from error
-            jobs.fail_job(self._db, job.id, f"{Path(error.filename or 'A file').name}: {error.strerror or error}.")
-            return
-        jobs.close_job(self._db, job.id, message)
-
-    def _fail(self, handler: Handler, job: jobs.Job, item: jobs.Item, message: str) -> None:
-        with self._db.writing():
-            jobs.fail_item(self._db, item.id, message)
-            handler.failed(job, item, message)
-
-    def _submit(self, run: Callable[[Any], Any], payload: Any) -> Future[Any]:
-        if self._executor is None:
-            self._executor = self._make_executor()
-        return self._executor.submit(run, payload)
-
-    def _after_crash(self, handler: Handler, job: jobs.Job, flights: Flights, item: jobs.Item) -> None:
-        """A worker died. Alone, the item did it; of several, each is suspected and tried again by itself."""
-        if not flights and item.suspect:
-            if jobs.note_crash(self._db, item.id):
-                self._fail(handler, job, item, jobs.CRASHED)
-        else:
-            for each in [item, *flights.values()]:
-                jobs.put_back(self._db, each.id, suspect=True)
-        flights.clear()
-        self._drop_executor()
-
-    def _drop_executor(self) -> None:
-        executor, self._executor = self._executor, None
-        if isinstance(executor, Processes):
-            executor.kill()
-        elif executor is not None:
-            executor.shutdown(wait=False, cancel_futures=True)
+    def _end_engine(self) -> None:
+        engine, self._engine = self._engine, None
+        if engine is not None:
+            engine.end()
 
 
-def no_room(error: BaseException) -> bool:
-    """Whether something failed for want of room on the disk."""
-    return isinstance(error, OSError) and error.errno in _FULL
+def _stopped(job: jobs.Job, error: Exception) -> str:
+    """Why a job could not be closed, in words."""
+    if isinstance(error, OSError):
+        return f"{Path(error.filename or 'A file').name}: {error.strerror or error}."
+    return f"Something unexpected stopped this job ({defect(f'job {job.id}')}). Resume it to go on."

@@ -1,6 +1,6 @@
 """Renders as they were on the day that recipes of format 1 ended: recipes, what they are rendered on, what came out.
 
-``python -m tests.core.renders.write`` wrote ``kept.json``; it is not meant to be written again.
+``kept.json`` was written by the version before, and is not meant to be written again.
 """
 
 import hashlib
@@ -15,8 +15,9 @@ import cv2
 import numpy as np
 
 from lenskeep.core.plan import make_plan
-from lenskeep.core.recipes.models import FrameOverride
+from lenskeep.core.recipes.overrides import FrameOverride
 from lenskeep.core.render import Frame, compile_plan, render
+from lenskeep.files.assets import in_memory
 from lenskeep.files.recipes import recipe_from_json
 from tests.core.parts import found
 from tools.made_up import frame_of, scene
@@ -84,10 +85,11 @@ def a_frame() -> Frame:
 
 def rendered(case: Case) -> np.ndarray:
     """The case's picture, (h, w, 3) uint8, by the way every picture goes."""
-    recipe = recipe_from_json(json.dumps(case.recipe), case.name)
+    file = recipe_from_json(json.dumps(case.recipe), case.name)
     override = FrameOverride.model_validate(case.override) if case.override else None
     frame = a_frame()
-    program = compile_plan(make_plan(recipe, case.strength, override), frame)
+    frame.found.assets = in_memory(file.assets)
+    program = compile_plan(make_plan(file.recipe, case.strength, override), frame)
     rows = full_picture() if case.full else frame.proxy
     return render(program, lambda a, b: rows[a:b].copy(), *rows.shape[:2])
 

@@ -6,11 +6,13 @@ from dataclasses import dataclass
 from functools import cached_property
 from typing import Annotated, Any, ClassVar, Self, get_args
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import ConfigDict, Field
 
+from lenskeep.core.assets import NO_ASSETS, Assets
 from lenskeep.core.engine.ops import Op
 from lenskeep.core.engine.planes import log_luminance
 from lenskeep.core.facts import Facts
+from lenskeep.core.ids import HasId
 from lenskeep.core.types import Alpha, Float, LinearRGB
 
 Letters = Callable[[str, str, int], Alpha]
@@ -28,6 +30,7 @@ class Below:
     region: Callable[[], Alpha]
     """Where the step works, at the proxy's size."""
     letters: Letters | None = None
+    assets: Assets = NO_ASSETS
 
     @cached_property
     def lg(self) -> Float:
@@ -81,7 +84,7 @@ class Control:
     scales: bool
 
 
-class Adjustment(BaseModel, ABC):
+class Adjustment(HasId, ABC):
     """Base of all adjustments. Subclasses set ``kind`` (a Literal with a default) and the class variables below."""
 
     model_config = ConfigDict(extra="forbid", frozen=True, allow_inf_nan=False)
@@ -94,6 +97,8 @@ class Adjustment(BaseModel, ABC):
     """Whether it depends on a pixel's colour alone, so that a colour table can hold it."""
     needs_region: ClassVar[bool] = False
     """Whether it looks at where the step works, too."""
+    asset_fields: ClassVar[tuple[str, ...]] = ()
+    """Fields that hold the key of an asset."""
 
     @abstractmethod
     def operations(self, below: Below) -> list[Op]:
@@ -132,6 +137,9 @@ class Adjustment(BaseModel, ABC):
                 options = tuple(str(o) for o in get_args(info.annotation)) if more["editor"] == "choice" else ()
                 out.append(Extra(name, info.title or name, str(more["editor"]), options))
         return out
+
+    def asset_keys(self) -> tuple[str, ...]:
+        return tuple(getattr(self, name) for name in self.asset_fields)
 
     def words(self) -> str:
         """The adjustment and the first number that is not neutral, such as "exposure +0.3 EV"."""

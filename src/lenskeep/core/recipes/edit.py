@@ -1,126 +1,149 @@
-"""Changes to a recipe, as functions from recipe to recipe. Every one validates; none changes its argument."""
+"""Parts of a recipe exchanged for others: from recipe to recipe, every one validated, none changing its argument.
 
-from collections.abc import Callable
-from typing import Any
+Models within models are taken as they are, since they were validated when they were made; so a change costs no more
+than what it touches.
+"""
 
-from pydantic import ValidationError
+from collections.abc import Callable, Sequence
+from typing import Any, TypeVar
 
-from lenskeep.core.adjust import KINDS
+from pydantic import BaseModel, TypeAdapter, ValidationError
+
+from lenskeep.core.adjust import Adjustment
+from lenskeep.core.ids import HasId
 from lenskeep.core.problems import UserProblem, validation_words
-from lenskeep.core.recipes.models import Recipe, Step
-from lenskeep.core.regions import PART_KINDS, Region
+from lenskeep.core.recipes.models import Group, Recipe, SharedRegion, Step
+from lenskeep.core.regions import Part, Region
+
+STEP_GONE = "This step is no longer in the recipe."
+PART_GONE = "This part is no longer in the region."
+ADJUSTMENT_GONE = "This adjustment is no longer in the step."
+SHARED_GONE = "This shared region is no longer in the recipe."
+GROUP_GONE = "This group is no longer in the recipe."
+M = TypeVar("M", bound=BaseModel)
+I = TypeVar("I", bound=HasId)  # noqa: E741
 
 
 class EditProblem(UserProblem):
     """A change that makes no valid recipe; the message is for the photographer."""
 
 
-def checked_recipe(data: dict[str, Any]) -> Recipe:
-    """A recipe from plain data. Raises EditProblem naming what is wrong."""
+def changed(model: M, **values: Any) -> M:
+    """A model with other values of some fields, validated anew. Raises EditProblem naming what is wrong."""
+    held = {name: getattr(model, name) for name in type(model).model_fields}
     try:
-        return Recipe.model_validate(data)
+        return type(model).model_validate(held | values)
     except ValidationError as error:
         raise EditProblem(validation_words(error)) from error
 
 
-def change_steps(recipe: Recipe, change: Callable[[list[dict[str, Any]]], None]) -> Recipe:
-    data = recipe.model_dump(mode="json")
-    change(data["steps"])
-    return checked_recipe(data)
+def checked(model: type[M], data: Any) -> M:
+    """A model from plain data. Raises EditProblem naming what is wrong."""
+    try:
+        return model.model_validate(data)
+    except ValidationError as error:
+        raise EditProblem(validation_words(error)) from error
 
 
-def index_of(recipe: Recipe, step_id: str) -> int:
-    for i, step in enumerate(recipe.steps):
+def step_of(recipe: Recipe, step_id: str) -> Step:
+    """Raises EditProblem when it is gone."""
+    for step in recipe.steps:
         if step.id == step_id:
-            return i
-    raise EditProblem("This step is no longer in the recipe.")
+            return step
+    raise EditProblem(STEP_GONE)
 
 
-def add_step(recipe: Recipe, where: str, what: str, step_id: str) -> Recipe:
-    """Add a step at the end: ``where`` is a part's kind or "whole", ``what`` an adjustment's kind or "".
+def found(items: Sequence[I], item_id: str, gone: str) -> I:
+    """The one with this id. Raises EditProblem with the words ``gone``."""
+    for item in items:
+        if item.id == item_id:
+            return item
+    raise EditProblem(gone)
 
-    ``step_id`` must be one that no version of the recipe ever used, since frames keep their own changes by it.
+
+def with_steps(recipe: Recipe, steps: Sequence[Step]) -> Recipe:
+    """A recipe of other steps; groups that no step stands in any more go."""
+    used = {step.group for step in steps}
+    groups = {name: group for name, group in recipe.groups.items() if name in used}
+    return changed(recipe, steps=list(steps), groups=groups)
+
+
+def with_step(recipe: Recipe, step: Step) -> Recipe:
+    """The recipe with a step in the place of the one of its id."""
+    return changed(recipe, steps=[step if s.id == step.id else s for s in recipe.steps])
+
+
+def change_step(recipe: Recipe, step_id: str, **values: Any) -> Recipe:
+    return with_step(recipe, changed(step_of(recipe, step_id), **values))
+
+
+def change_adjustment(
+    recipe: Recipe, step_id: str, adjustment_id: str, change: Callable[[Adjustment], Adjustment]
+) -> Recipe:
+    step = step_of(recipe, step_id)
+    own = found(step.adjustments, adjustment_id, ADJUSTMENT_GONE)
+    done = change(own)
+    return change_step(recipe, step_id, adjustments=[done if a.id == own.id else a for a in step.adjustments])
+
+
+def group_of(recipe: Recipe, group_id: str) -> Group:
+    """Raises EditProblem when it is gone."""
+    if group_id not in recipe.groups:
+        raise EditProblem(GROUP_GONE)
+    return recipe.groups[group_id]
+
+
+def change_group(recipe: Recipe, group_id: str, **values: Any) -> Recipe:
+    group = changed(group_of(recipe, group_id), **values)
+    return changed(recipe, groups=recipe.groups | {group_id: group})
+
+
+def shared_of(recipe: Recipe, region_id: str) -> SharedRegion:
+    """Raises EditProblem when it is gone."""
+    if region_id not in recipe.regions:
+        raise EditProblem(SHARED_GONE)
+    return recipe.regions[region_id]
+
+
+def change_shared(recipe: Recipe, region_id: str, **values: Any) -> Recipe:
+    shared = changed(shared_of(recipe, region_id), **values)
+    return changed(recipe, regions=recipe.regions | {region_id: shared})
+
+
+def change_region(recipe: Recipe, step_id: str, change: Callable[[Region], Region]) -> Recipe:
+    """Change the region a step works in: its own, or the shared one that it uses."""
+    step = step_of(recipe, step_id)
+    if step.shared is None:
+        return with_step(recipe, changed(step, region=change(step.region)))
+    shared = shared_of(recipe, step.shared.region)
+    return change_shared(recipe, step.shared.region, region=change(shared.region))
+
+
+def change_part(region: Region, part_id: str, change: Callable[[Part], Part], kind: str = "") -> Region:
+    """A region with one part changed. Raises EditProblem when there is none of this id, or not of this ``kind``."""
+    own = found(region.parts, part_id, PART_GONE)
+    if kind and getattr(own, "kind", "") != kind:
+        raise EditProblem(PART_GONE)
+    done = change(own)
+    return changed(region, parts=[done if p.id == part_id else p for p in region.parts])
+
+
+def moved(items: Sequence[I], item_id: str, by: int, gone: str) -> list[I]:
+    """The list with one entry ``by`` places further on, held to the list's ends."""
+    own = found(items, item_id, gone)
+    rest = [item for item in items if item.id != item_id]
+    at = next(i for i, item in enumerate(items) if item.id == item_id)
+    to = min(max(at + by, 0), len(rest))
+    return [*rest[:to], own, *rest[to:]]
+
+
+def checked_by(adapter: TypeAdapter[Any], data: Any, otherwise: str) -> Any:
+    """Plain data as one of a union of models. Raises EditProblem with what is wrong, or with the words ``otherwise``
+    when it is none of them.
     """
-    if where != "whole" and where not in PART_KINDS:
-        raise EditProblem("Choose where the step works.")
-    if what and what not in KINDS:
-        raise EditProblem("Choose what the step does.")
-    region = Region() if where == "whole" else Region.model_validate({"parts": [{"kind": where}]})
-    place = "Whole frame" if where == "whole" else PART_KINDS[where].label
-    name = f"{place} – {KINDS[what].label.lower()}" if what else place
-    adjustments = [{"kind": what}] if what else []
-    step = Step.model_validate({"id": step_id, "name": name, "region": region.model_dump(), "adjustments": adjustments})
-    return change_steps(recipe, lambda steps: steps.append(step.model_dump(mode="json")))
-
-
-def remove_step(recipe: Recipe, step_id: str) -> Recipe:
-    at = index_of(recipe, step_id)
-    return change_steps(recipe, lambda steps: steps.pop(at))  # type: ignore[arg-type, return-value]
-
-
-def move_step(recipe: Recipe, step_id: str, by: int) -> Recipe:
-    """Move a step ``by`` places, held to the list's ends."""
-    at = index_of(recipe, step_id)
-    to = min(max(at + by, 0), len(recipe.steps) - 1)
-
-    def change(steps: list[dict[str, Any]]) -> None:
-        steps.insert(to, steps.pop(at))
-
-    return change_steps(recipe, change)
-
-
-def add_adjustment(recipe: Recipe, step_id: str, kind: str) -> Recipe:
-    if kind not in KINDS:
-        raise EditProblem("Choose an adjustment.")
-    at = index_of(recipe, step_id)
-    return change_steps(recipe, lambda steps: steps[at]["adjustments"].append({"kind": kind}))
-
-
-def _step_with(recipe: Recipe, step_id: str, adjustment: int) -> int:
-    """The place of a step that has so many adjustments at least."""
-    at = index_of(recipe, step_id)
-    if not 0 <= adjustment < len(recipe.steps[at].adjustments):
-        raise EditProblem("This adjustment is no longer in the step.")
-    return at
-
-
-def remove_adjustment(recipe: Recipe, step_id: str, index: int) -> Recipe:
-    at = _step_with(recipe, step_id, index)
-    return change_steps(recipe, lambda steps: steps[at]["adjustments"].pop(index))  # type: ignore[arg-type, return-value]
-
-
-def set_fields(recipe: Recipe, step_id: str, index: int, fields: dict[str, Any]) -> Recipe:
-    """Set several fields of one adjustment at once, such as those of a file that was brought in."""
-    at = _step_with(recipe, step_id, index)
-    return change_steps(recipe, lambda steps: steps[at]["adjustments"][index].update(fields))
-
-
-LISTS = ("points",)
-"""Lists that are set as a whole, by their name at the end of a path."""
-
-
-def set_values(recipe: Recipe, values: dict[str, Any]) -> Recipe:
-    """Set values by path: ``strength``, ``name``, ``steps/ID/strength``, ``steps/ID/adjustments/0/ev`` and so on.
-
-    Raises EditProblem for a path that leads nowhere or a value out of range.
-    """
-    data = recipe.model_dump(mode="json")
-    for path, value in values.items():
-        *way, last = path.split("/")
-        place: Any = data
-        try:
-            for part in way:
-                if isinstance(place, list):
-                    place = place[index_of(recipe, part)] if place is data["steps"] else place[int(part)]
-                else:
-                    place = place[part]
-            if not isinstance(place, dict) or last not in place or isinstance(place[last], dict):
-                raise KeyError(last)
-            if isinstance(place[last], list) != (isinstance(value, list) and last in LISTS):
-                raise KeyError(last)
-            place[last] = value
-        except EditProblem:
-            raise
-        except (KeyError, IndexError, ValueError, TypeError) as error:
-            raise EditProblem(f"There is nothing at {path} to set.") from error
-    return checked_recipe(data)
+    try:
+        return adapter.validate_python(data)
+    except ValidationError as error:
+        kind = error.errors(include_url=False)[0]["type"]
+        unknown = kind.startswith("union_tag")
+        raise EditProblem(otherwise if unknown else validation_words(error)) from error

@@ -3,150 +3,126 @@
 from collections.abc import Callable
 from typing import Any, Literal
 
-from lenskeep.core.recipes.edit import EditProblem, checked_recipe, index_of
-from lenskeep.core.recipes.models import Recipe
-from lenskeep.core.regions import PART_KINDS
-
-PART_GONE = "This part is no longer in the region."
-
-
-def _change(recipe: Recipe, step_id: str, change: Callable[[dict[str, Any]], None]) -> Recipe:
-    """Change the region a step works in, as plain data: its own, or the shared one that it uses."""
-    data = recipe.model_dump(mode="json")
-    step = data["steps"][index_of(recipe, step_id)]
-    change(data["regions"][step["shared"]["region"]]["region"] if step["shared"] else step["region"])
-    return checked_recipe(data)
+from lenskeep.core.names import shown_name
+from lenskeep.core.recipes import edit
+from lenskeep.core.recipes.edit import EditProblem
+from lenskeep.core.recipes.models import Recipe, Share, SharedRegion
+from lenskeep.core.regions import PART_KINDS, Combine, Part, Region
+from lenskeep.core.regions.kinds.brush import Stroke
+from lenskeep.core.regions.kinds.picked import Pick
 
 
-def _change_part(
-    recipe: Recipe, step_id: str, index: int, kind: str, change: Callable[[dict[str, Any]], None]
-) -> Recipe:
-    def inside(region: dict[str, Any]) -> None:
-        if not 0 <= index < len(region["parts"]) or (kind and region["parts"][index]["kind"] != kind):
-            raise EditProblem(PART_GONE)
-        change(region["parts"][index])
-
-    return _change(recipe, step_id, inside)
-
-
-def add_part(recipe: Recipe, step_id: str, kind: str, combine: str) -> Recipe:
+def add_part(recipe: Recipe, step_id: str, kind: str, combine: Combine, part_id: str = "") -> Recipe:
     """Add a part of a kind at the end of a step's region."""
     if kind not in PART_KINDS:
         raise EditProblem("Choose a part.")
-    return _change(recipe, step_id, lambda region: region["parts"].append({"kind": kind, "combine": combine}))
+    part = PART_KINDS[kind].model_validate({"id": part_id, "combine": combine})
+    return edit.change_region(recipe, step_id, lambda region: edit.changed(region, parts=[*region.parts, part]))
 
 
-def remove_part(recipe: Recipe, step_id: str, index: int) -> Recipe:
-    def change(region: dict[str, Any]) -> None:
-        if not 0 <= index < len(region["parts"]):
-            raise EditProblem(PART_GONE)
-        region["parts"].pop(index)
+def remove_part(recipe: Recipe, step_id: str, part_id: str) -> Recipe:
+    def change(region: Region) -> Region:
+        gone = edit.found(region.parts, part_id, edit.PART_GONE)
+        return edit.changed(region, parts=[p for p in region.parts if p.id != gone.id])
 
-    return _change(recipe, step_id, change)
+    return edit.change_region(recipe, step_id, change)
 
 
-def move_part(recipe: Recipe, step_id: str, index: int, by: int) -> Recipe:
+def move_part(recipe: Recipe, step_id: str, part_id: str, by: int) -> Recipe:
     """Move a part ``by`` places, held to the list's ends."""
 
-    def change(region: dict[str, Any]) -> None:
-        parts = region["parts"]
-        if not 0 <= index < len(parts):
-            raise EditProblem(PART_GONE)
-        parts.insert(min(max(index + by, 0), len(parts) - 1), parts.pop(index))
+    def change(region: Region) -> Region:
+        return edit.changed(region, parts=edit.moved(region.parts, part_id, by, edit.PART_GONE))
 
-    return _change(recipe, step_id, change)
+    return edit.change_region(recipe, step_id, change)
 
 
-def add_stroke(recipe: Recipe, step_id: str, index: int, stroke: dict[str, Any]) -> Recipe:
-    """Paint one stroke (see ``regions.brush.Stroke``) with the brush part at ``index``."""
-    return _change_part(recipe, step_id, index, "brush", lambda part: part["strokes"].append(stroke))
+def _change_part(recipe: Recipe, step_id: str, part_id: str, kind: str, change: Callable[[Any], Part]) -> Recipe:
+    return edit.change_region(recipe, step_id, lambda region: edit.change_part(region, part_id, change, kind))
 
 
-def clear_strokes(recipe: Recipe, step_id: str, index: int) -> Recipe:
-    return _change_part(recipe, step_id, index, "brush", lambda part: part["strokes"].clear())
+def add_stroke(recipe: Recipe, step_id: str, part_id: str, stroke: Stroke) -> Recipe:
+    """Paint one stroke with a brush."""
+    return _change_part(recipe, step_id, part_id, "brush", lambda p: edit.changed(p, strokes=[*p.strokes, stroke]))
 
 
-def add_sample(recipe: Recipe, step_id: str, index: int, colour: tuple[float, float, float]) -> Recipe:
-    """Add a colour (OKLab) to the colour match at ``index``."""
-    return _change_part(recipe, step_id, index, "colour_match", lambda part: part["samples"].append(list(colour)))
+def clear_strokes(recipe: Recipe, step_id: str, part_id: str) -> Recipe:
+    return _change_part(recipe, step_id, part_id, "brush", lambda p: edit.changed(p, strokes=[]))
 
 
-def remove_sample(recipe: Recipe, step_id: str, index: int, sample: int) -> Recipe:
-    def change(part: dict[str, Any]) -> None:
-        if not 0 <= sample < len(part["samples"]):
+def keep_on_frame(recipe: Recipe, step_id: str, part_id: str, frame: str) -> Recipe:
+    """Make a brush a repair on one frame alone; "" lets it work on every frame again."""
+    return _change_part(recipe, step_id, part_id, "brush", lambda p: edit.changed(p, only_on=frame))
+
+
+def add_sample(recipe: Recipe, step_id: str, part_id: str, colour: tuple[float, float, float]) -> Recipe:
+    """Add a colour (OKLab) to a colour match."""
+    return _change_part(
+        recipe, step_id, part_id, "colour_match", lambda p: edit.changed(p, samples=[*p.samples, colour])
+    )
+
+
+def remove_sample(recipe: Recipe, step_id: str, part_id: str, sample: int) -> Recipe:
+    def change(part: Any) -> Part:
+        if not 0 <= sample < len(part.samples):
             raise EditProblem("This sample is no longer there.")
-        part["samples"].pop(sample)
+        return edit.changed(part, samples=[s for i, s in enumerate(part.samples) if i != sample])  # type: ignore[no-any-return]
 
-    return _change_part(recipe, step_id, index, "colour_match", change)
-
-
-def add_pick(recipe: Recipe, step_id: str, index: int, pick: dict[str, Any], alone: bool) -> Recipe:
-    """Add a click (see ``regions.picked.Pick``) to the picked object at ``index``, or let it be the only one."""
-
-    def change(part: dict[str, Any]) -> None:
-        if alone:
-            part["picks"].clear()
-        part["picks"].append(pick)
-
-    return _change_part(recipe, step_id, index, "picked", change)
+    return _change_part(recipe, step_id, part_id, "colour_match", change)
 
 
-def clear_picks(recipe: Recipe, step_id: str, index: int) -> Recipe:
-    return _change_part(recipe, step_id, index, "picked", lambda part: part["picks"].clear())
+def add_pick(recipe: Recipe, step_id: str, part_id: str, pick: Pick, alone: bool) -> Recipe:
+    """Add a click to a picked object, or let it be the only one."""
+
+    def change(part: Any) -> Part:
+        return edit.changed(part, picks=[pick] if alone else [*part.picks, pick])  # type: ignore[no-any-return]
+
+    return _change_part(recipe, step_id, part_id, "picked", change)
 
 
-def set_image(recipe: Recipe, step_id: str, index: int, name: str, png: str) -> Recipe:
-    """Give the image part at ``index`` its picture, a grey PNG in base64."""
-    return _change_part(recipe, step_id, index, "image", lambda part: part.update(name=name, png=png))
+def clear_picks(recipe: Recipe, step_id: str, part_id: str) -> Recipe:
+    return _change_part(recipe, step_id, part_id, "picked", lambda p: edit.changed(p, picks=[]))
 
 
-def keep_on_frame(recipe: Recipe, step_id: str, index: int, frame: str) -> Recipe:
-    """Make the brush at ``index`` a repair on one frame alone; "" lets it work on every frame again."""
-    return _change_part(recipe, step_id, index, "brush", lambda part: part.update(only_on=frame))
+def set_image(recipe: Recipe, step_id: str, part_id: str, name: str, picture: str) -> Recipe:
+    """Give an image part its picture, by the key of the asset."""
+    return _change_part(recipe, step_id, part_id, "image", lambda p: edit.changed(p, name=name, picture=picture))
 
 
 def share_region(recipe: Recipe, step_id: str, name: str, region_id: str) -> Recipe:
     """Name a step's own region, so that other steps can use it; the step uses it from now on."""
-    data = recipe.model_dump(mode="json")
-    step = data["steps"][index_of(recipe, step_id)]
-    name = " ".join(name.split())
-    if step["shared"]:
+    step, name = edit.step_of(recipe, step_id), shown_name(name)
+    if step.shared:
         raise EditProblem("This step's region is shared already.")
-    if not step["region"]["parts"]:
+    if not step.region.parts:
         raise EditProblem("Add a part first; the whole frame needs no name.")
     if not name:
         raise EditProblem("Give the shared region a name.")
-    if any(shared["name"] == name for shared in data["regions"].values()):
+    if any(shared.name == name for shared in recipe.regions.values()):
         raise EditProblem(f"Another shared region is called “{name}”. Choose another name.")
-    data["regions"][region_id] = {"name": name, "region": step["region"]}
-    step.update(region={}, shared={"region": region_id}, copied_from=None)
-    return checked_recipe(data)
+    shared = edit.checked(SharedRegion, {"name": name, "region": step.region})
+    known = edit.changed(recipe, regions=recipe.regions | {region_id: shared})
+    return edit.change_step(known, step_id, region=Region(), shared=Share(region=region_id), copied_from=None)
 
 
 def use_shared(recipe: Recipe, step_id: str, region_id: str, invert: bool = False) -> Recipe:
     """Let a step work where a shared region is; what it had of its own is given up."""
-    if region_id not in recipe.regions:
-        raise EditProblem("This shared region is no longer in the recipe.")
-    data = recipe.model_dump(mode="json")
-    step = data["steps"][index_of(recipe, step_id)]
-    step.update(region={}, shared={"region": region_id, "invert": invert}, copied_from=None)
-    return checked_recipe(data)
+    edit.shared_of(recipe, region_id)
+    share = Share(region=region_id, invert=invert)
+    return edit.change_step(recipe, step_id, region=Region(), shared=share, copied_from=None)
 
 
 def own_copy(recipe: Recipe, step_id: str) -> Recipe:
     """Give a step a copy of the shared region it uses, for itself; the copy remembers where it came from."""
-    step = recipe.step(step_id)
+    step = edit.step_of(recipe, step_id)
     if step.shared is None:
         raise EditProblem("This step's region is its own already.")
-    data = recipe.model_dump(mode="json")
-    region = recipe.region_of(step).model_dump(mode="json")
-    data["steps"][index_of(recipe, step_id)].update(region=region, shared=None, copied_from=step.shared.region)
-    return checked_recipe(data)
+    return edit.change_step(recipe, step_id, region=recipe.region_of(step), shared=None, copied_from=step.shared.region)
 
 
 def share_again(recipe: Recipe, step_id: str) -> Recipe:
     """Give up a step's copy and let it use the shared region it came from."""
-    step = recipe.steps[index_of(recipe, step_id)]
+    step = edit.step_of(recipe, step_id)
     if step.copied_from is None or step.copied_from not in recipe.regions:
         raise EditProblem("The shared region this copy came from is gone. Share it under a name instead.")
     # a copy of the opposite goes back to being the opposite
@@ -156,26 +132,23 @@ def share_again(recipe: Recipe, step_id: str) -> Recipe:
 
 def copy_region(recipe: Recipe, step_id: str, source_id: str, invert: bool) -> Recipe:
     """Give a step a copy of another step's region, or of its opposite."""
-    source = recipe.region_of(recipe.steps[index_of(recipe, source_id)])
-    data = recipe.model_dump(mode="json")
-    region = (source.inverted() if invert else source).model_dump(mode="json")
-    data["steps"][index_of(recipe, step_id)].update(region=region, shared=None, copied_from=None)
-    return checked_recipe(data)
+    source = recipe.region_of(edit.step_of(recipe, source_id))
+    region = source.inverted() if invert else source
+    return edit.change_step(recipe, step_id, region=region, shared=None, copied_from=None)
 
 
 def delete_shared(recipe: Recipe, region_id: str, then: Literal["copies", "off"]) -> Recipe:
     """Delete a shared region. Steps that used it get a copy of their own, or lose it and are switched off, since
     without a region they would work on the whole frame.
     """
+    edit.shared_of(recipe, region_id)
     users = {step.id for step in recipe.users(region_id)}
-    if region_id not in recipe.regions:
-        raise EditProblem("This shared region is no longer in the recipe.")
-    data = recipe.model_dump(mode="json")
-    for step, plain in zip(recipe.steps, data["steps"], strict=True):
-        if step.copied_from == region_id:
-            plain["copied_from"] = None
+    steps = []
+    for step in recipe.steps:
+        values: dict[str, Any] = {"copied_from": None} if step.copied_from == region_id else {}
         if step.id in users:
-            region = recipe.region_of(step).model_dump(mode="json") if then == "copies" else {}
-            plain.update(region=region, shared=None, enabled=plain["enabled"] and then == "copies")
-    del data["regions"][region_id]
-    return checked_recipe(data)
+            region = recipe.region_of(step) if then == "copies" else Region()
+            values |= {"region": region, "shared": None, "enabled": step.enabled and then == "copies"}
+        steps.append(edit.changed(step, **values) if values else step)
+    left = {name: shared for name, shared in recipe.regions.items() if name != region_id}
+    return edit.changed(recipe, steps=steps, regions=left)

@@ -1,65 +1,82 @@
-"""Recipe, step and what a frame may change of them: the models, their JSON and its schema."""
+"""Recipe, group and step: the models, their JSON and its schema."""
 
-import hashlib
-import json
-from collections.abc import Sequence
 from typing import Annotated, Any, Literal, Self
 
 from pydantic import BaseModel, ConfigDict, Field, field_validator, model_validator
 
 from lenskeep.core.adjust import AnyAdjustment
+from lenskeep.core.ids import HasId, Identifier, identified
 from lenskeep.core.regions import Region
 
-FORMAT: Literal["lenskeep-recipe/1"] = "lenskeep-recipe/1"
-SCHEMA_ID = "urn:lenskeep:recipe:1"
+Format = Literal["lenskeep-recipe/2"]
+FORMAT: Format = "lenskeep-recipe/2"
+SCHEMA_ID = "urn:lenskeep:recipe:2"
 MOST_BYTES = 40_000_000
 """The longest recipe file that is taken; no recipe is kept that would be longer when it is exported."""
-
-
-Identifier = Annotated[str, Field(min_length=1, max_length=40, pattern=r"^[A-Za-z0-9_-]+$")]
+MOST_STEPS, MOST_ADJUSTMENTS = 64, 24
+Name = Annotated[str, Field(min_length=1, max_length=80)]
+Strength = Annotated[float, Field(ge=0.0, le=2.0)]
 BlendMode = Literal[
     "normal", "multiply", "screen", "overlay", "darken", "lighten", "color-dodge", "color-burn", "hard-light",
     "soft-light", "difference", "exclusion", "hue", "saturation", "color", "luminosity",
 ]  # fmt: skip
 """W3C Compositing and Blending Level 1, by the names it gives them."""
 Fallback = Literal["leave the step out", "use the frame"]
+_STRICT = ConfigDict(extra="forbid", frozen=True, allow_inf_nan=False)
 
 
 class SharedRegion(BaseModel):
     """A region with a name, for several steps."""
 
-    model_config = ConfigDict(extra="forbid", frozen=True, allow_inf_nan=False)
-    name: str = Field(min_length=1, max_length=80)
+    model_config = _STRICT
+    name: Name
     region: Region = Region()
 
 
 class Share(BaseModel):
     """A step's use of a shared region, as it is or inverted."""
 
-    model_config = ConfigDict(extra="forbid", frozen=True, allow_inf_nan=False)
+    model_config = _STRICT
     region: Identifier
     invert: bool = False
 
 
-class Step(BaseModel):
+class Group(BaseModel):
+    """Steps in order that are switched, weakened and limited as one. ``limit`` is multiplied into each step's alpha."""
+
+    model_config = _STRICT
+    name: Name = "Group"
+    folded: bool = False
+    enabled: bool = True
+    strength: Strength = 1.0
+    limit: Region = Region()
+
+
+class Step(HasId):
     """Where (region), what (adjustments in order), how much (strength 0…2, blend, on or off).
 
     With ``shared`` set, the step works where that shared region is and ``region`` is not looked at. ``fallback`` says
     what happens on a frame that lacks what the region is made of. ``copied_from`` remembers the shared region that the
-    step's own one is a copy of.
+    step's own one is a copy of. ``group`` is the group it stands in.
     """
 
-    model_config = ConfigDict(extra="forbid", frozen=True, allow_inf_nan=False)
+    model_config = _STRICT
     id: Identifier
-    name: str = Field(default="Step", min_length=1, max_length=80)
+    name: Name = "Step"
+    group: Identifier | None = None
     region: Region = Region()
     shared: Share | None = None
     copied_from: Identifier | None = None
     fallback: Fallback = "leave the step out"
-    adjustments: list[AnyAdjustment] = Field(default=[], max_length=24)
-    strength: float = Field(default=1.0, ge=0.0, le=2.0)
+    adjustments: list[AnyAdjustment] = Field(default=[], max_length=MOST_ADJUSTMENTS)
+    strength: Strength = 1.0
     blend: BlendMode = "normal"
     enabled: bool = True
+
+    @field_validator("adjustments")
+    @classmethod
+    def _have_ids(cls, adjustments: list[AnyAdjustment]) -> list[AnyAdjustment]:
+        return identified(adjustments, "a")
 
     def does(self) -> str:
         """What the step does, in words."""
@@ -67,29 +84,38 @@ class Step(BaseModel):
 
 
 class Recipe(BaseModel):
-    """Steps in order, with a strength of their own that multiplies into each, and the regions that they share."""
+    """Steps in order, with a strength of their own that multiplies into each, the groups they stand in and the regions
+    that they share. The steps of a group follow each other.
+    """
 
-    model_config = ConfigDict(extra="forbid", frozen=True, allow_inf_nan=False)
-    format: Literal["lenskeep-recipe/1"] = FORMAT
-    name: str = Field(default="Untitled look", min_length=1, max_length=80)
+    model_config = _STRICT
+    format: Format = FORMAT
+    name: Name = "Untitled look"
     note: str = Field(default="", max_length=2000)
-    strength: float = Field(default=1.0, ge=0.0, le=2.0)
-    steps: list[Step] = Field(default=[], max_length=64)
+    strength: Strength = 1.0
+    steps: list[Step] = Field(default=[], max_length=MOST_STEPS)
+    groups: dict[Identifier, Group] = Field(default={}, max_length=MOST_STEPS)
     regions: dict[Identifier, SharedRegion] = Field(default={}, max_length=64)
 
     @model_validator(mode="after")
-    def _shares_exist(self) -> Self:
-        for step in self.steps:
-            if step.shared is not None and step.shared.region not in self.regions:
-                raise ValueError(f"step {step.name} uses a shared region that is not in the recipe")
+    def _holds_together(self) -> Self:
+        if wrong := self.faults():
+            raise ValueError(wrong)
         return self
 
-    @field_validator("steps")
-    @classmethod
-    def _ids_differ(cls, steps: list[Step]) -> list[Step]:
-        if len({step.id for step in steps}) != len(steps):
-            raise ValueError("two steps have the same id")
-        return steps
+    def faults(self) -> str:
+        """What keeps steps, groups and shared regions from holding together, in words; "" when they do."""
+        if len({step.id for step in self.steps}) != len(self.steps):
+            return "two steps have the same id"
+        for step in self.steps:
+            if step.shared is not None and step.shared.region not in self.regions:
+                return f"step {step.name} uses a shared region that is not in the recipe"
+        runs = [s.group for i, s in enumerate(self.steps) if s.group and (i == 0 or self.steps[i - 1].group != s.group)]
+        if len(set(runs)) != len(runs):
+            return "the steps of a group must follow each other"
+        if set(runs) != set(self.groups):
+            return "groups and the steps that stand in them do not fit together"
+        return ""
 
     def step(self, step_id: str) -> Step:
         """The step with this id. Raises KeyError."""
@@ -105,63 +131,33 @@ class Recipe(BaseModel):
         region = self.regions[step.shared.region].region
         return region.inverted() if step.shared.invert else region
 
+    def limit_of(self, step: Step) -> Region:
+        """What its group limits a step to; the whole frame without one."""
+        return self.groups[step.group].limit if step.group else Region()
+
     def sentence(self, step: Step) -> str:
-        """A step's region in words; a shared one goes by its name."""
-        if step.shared is None:
-            return step.region.sentence()
-        shared = self.regions[step.shared.region]
-        words = f"{shared.name} (shared)"
-        return f"all but {words}" if step.shared.invert else words
+        """A step's region in words; a shared one goes by its name, a group's limit follows."""
+        words = step.region.sentence()
+        if step.shared is not None:
+            name = f"{self.regions[step.shared.region].name} (shared)"
+            words = f"all but {name}" if step.shared.invert else name
+        limit = self.limit_of(step)
+        return words if limit.is_whole else f"{words}, only within the group's {limit.sentence()}"
 
     def users(self, region_id: str) -> list[Step]:
         """The steps that use a shared region."""
         return [step for step in self.steps if step.shared is not None and step.shared.region == region_id]
 
-
-class StepOverride(BaseModel):
-    """What one frame changes of one step."""
-
-    model_config = ConfigDict(extra="forbid", frozen=True, allow_inf_nan=False)
-    enabled: bool | None = None
-    strength: float | None = Field(default=None, ge=0.0, le=2.0)
-
-
-class FrameOverride(BaseModel):
-    """What one frame changes of its look. ``strength`` multiplies into the look's."""
-
-    model_config = ConfigDict(extra="forbid", frozen=True, allow_inf_nan=False)
-    strength: float = Field(default=1.0, ge=0.0, le=2.0)
-    steps: dict[str, StepOverride] = {}
-
-    @property
-    def is_neutral(self) -> bool:
-        return self.strength == 1.0 and all(s == StepOverride() for s in self.steps.values())
+    def assets(self) -> set[str]:
+        """The keys of the assets that adjustments and parts refer to."""
+        regions = [s.region for s in self.steps] + [r.region for r in self.regions.values()]
+        regions += [g.limit for g in self.groups.values()]
+        parts = [part for region in regions for part in region.parts]
+        holders = [*parts, *(a for step in self.steps for a in step.adjustments)]
+        return {key for holder in holders for key in holder.asset_keys() if key}
 
 
 def recipe_schema() -> dict[str, Any]:
-    """The JSON Schema (2020-12) of a recipe file."""
+    """The JSON Schema (2020-12) of a recipe as it is kept; a file adds its assets (``files.recipes``)."""
     schema = Recipe.model_json_schema()
     return {"$schema": "https://json-schema.org/draft/2020-12/schema", "$id": SCHEMA_ID, **schema}
-
-
-def content_key(*parts: BaseModel | str | int | float) -> str:
-    """A hash (32 hex digits) of models and plain values, the same on every machine."""
-    text = f"[{','.join(_plain_text(p) for p in parts)}]"
-    return hashlib.sha256(text.encode()).hexdigest()[:32]
-
-
-def _plain_text(part: BaseModel | str | int | float) -> str:
-    plain = part.model_dump(mode="json") if isinstance(part, BaseModel) else part
-    return json.dumps(plain, sort_keys=True, separators=(",", ":"))
-
-
-class Keyed:
-    """``content_key`` for many things that share one long part, which is written out once."""
-
-    def __init__(self, part: BaseModel) -> None:
-        self._text = _plain_text(part)
-
-    def key(self, before: Sequence[str | float], after: Sequence[BaseModel | str | float]) -> str:
-        """The key of what stands before the part, the part, and what stands behind it."""
-        texts = [*map(_plain_text, before), self._text, *map(_plain_text, after)]
-        return hashlib.sha256(f"[{','.join(texts)}]".encode()).hexdigest()[:32]

@@ -3,8 +3,9 @@
 from typing import Annotated, Any
 
 import numpy as np
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict, Field, field_validator
 
+from lenskeep.core.ids import identified
 from lenskeep.core.regions.base import Found, Part
 from lenskeep.core.regions.kinds.background import Background
 from lenskeep.core.regions.kinds.band import Band
@@ -66,6 +67,11 @@ class Region(BaseModel):
     snap: float = _share("Snap to edges", 0.0, 1.0, 0.0)
     feather: float = _share("Feather", 0.0, 0.1, 0.0)
     ceiling: float = _share("Ceiling", 0.0, 1.0, 1.0)
+
+    @field_validator("parts")
+    @classmethod
+    def _have_ids(cls, parts: list[AnyPart]) -> list[AnyPart]:
+        return identified(parts, "p")
 
     @property
     def is_whole(self) -> bool:

@@ -7,10 +7,12 @@ from functools import cached_property
 from typing import Any, ClassVar, Literal, get_args
 
 import numpy as np
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import ConfigDict, Field
 
+from lenskeep.core.assets import NO_ASSETS, Assets
 from lenskeep.core.colour.oklab import to_oklab
 from lenskeep.core.facts import Facts
+from lenskeep.core.ids import HasId
 from lenskeep.core.types import Alpha, LinearRGB, Mask8, OKLab
 
 Combine = Literal["add", "take away", "only within"]
@@ -31,6 +33,7 @@ class Found:
     pieces: Mask8 | None = None
     key: str = ""
     missing: set[str] = field(default_factory=set)
+    assets: Assets = NO_ASSETS
 
     @property
     def shape(self) -> tuple[int, int]:
@@ -88,7 +91,7 @@ class PartField:
     options: tuple[str, ...] = ()
 
 
-class Part(BaseModel, ABC):
+class Part(HasId, ABC):
     """Base of all parts. Subclasses set ``kind`` (a Literal with a default), ``label``, ``group`` and ``help``."""
 
     model_config = ConfigDict(extra="forbid", frozen=True, allow_inf_nan=False)
@@ -98,6 +101,8 @@ class Part(BaseModel, ABC):
     editor: ClassVar[str] = ""
     """What the picture offers while the part is edited: handles of a "ramp", "band" or "pool", strokes of a "brush",
     a click to "pick" an object or to take a "sample" of colour, or an "image" to bring in."""
+    asset_fields: ClassVar[tuple[str, ...]] = ()
+    """Fields that hold the key of an asset."""
     drawn: ClassVar[bool] = False
     """Whether it is drawn by hand, and so has a number in the region's sentence."""
     combine: Combine = Field(default="add", title="Combined by")
@@ -111,6 +116,9 @@ class Part(BaseModel, ABC):
         """What this part needs and this frame lacks, such as "sky"; None when all is there."""
         return None
 
+    def asset_keys(self) -> tuple[str, ...]:
+        return tuple(getattr(self, name) for name in self.asset_fields)
+
     def words(self) -> str:
         """The part in the region's sentence."""
         return self.label.lower()
@@ -122,7 +130,7 @@ class Part(BaseModel, ABC):
 
 
 def _field(name: str, info: Any) -> PartField | None:
-    if name in ("kind", "combine", "invert") or info.title is None:
+    if name in ("id", "kind", "combine", "invert") or info.title is None:
         return None
     if info.annotation is bool:
         return PartField(name, info.title, "tick", default=info.default)

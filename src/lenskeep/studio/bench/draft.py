@@ -1,35 +1,89 @@
-"""The Bench of a shoot: its draft recipe, changes with undo, key frame and witnesses, saving."""
+"""The Bench of a shoot: its draft recipe, changes with undo, saving."""
 
 import secrets
+from collections import OrderedDict
 from dataclasses import dataclass
+from threading import Lock
 from typing import Any
 
-from lenskeep.core.detect.find import DETECTOR
 from lenskeep.core.names import shown_name
 from lenskeep.core.recipes import edit
+from lenskeep.core.recipes.changes import AddStep, Change
 from lenskeep.core.recipes.models import Recipe
 from lenskeep.core.regions.kinds.brush import Brush
-from lenskeep.store import drafts, frames, recipes, shoots
-from lenskeep.store.frames import FrameRow
+from lenskeep.store import drafts, recipes, scenes
 from lenskeep.store.recipes import RecipeVersion
-from lenskeep.studio.bench import changes
+from lenskeep.studio.bench.fits import MEANWHILE, check_fits
 from lenskeep.studio.library import Library
-from lenskeep.studio.problems import ChangedMeanwhile
+from lenskeep.studio.looks import look_of_shoot
+from lenskeep.studio.problems import ChangedMeanwhile, Gone
 
-WITNESSES = 6
+_KEPT_STATES = 32
+
+
+def scene_of(library: Library, shoot_id: int) -> int:
+    """The scene that a shoot's Bench belongs to: its first one. Raises Gone."""
+    scene = scenes.first_scene(library.db, shoot_id)
+    if scene is None:
+        raise Gone("This shoot is not in the library.")
+    return scene.id
 
 
 def draft(library: Library, shoot_id: int) -> drafts.Draft:
     """The shoot's draft; before the first change, its look's recipe or an empty one, which is not written down yet."""
-    found = drafts.draft(library.db, shoot_id)
+    scene = scenes.first_scene(library.db, shoot_id)
+    found = drafts.draft(library.db, scene.id) if scene else None
     if found is not None:
         return found
-    look = recipes.look(library.db, shoot_id)
-    if look is not None and not look.version.unreadable:
-        start, recipe_id = look.version.recipe, look.version.recipe_id
-    else:
-        start, recipe_id = Recipe(name=_free_name(library)), None
+    start, recipe_id = _start(library, shoot_id)
     return drafts.Draft(start.model_dump_json(), state=0, position=-1, undo=None, redo=None, recipe_id=recipe_id)
+
+
+def _start(library: Library, shoot_id: int) -> tuple[Recipe, int | None]:
+    look = look_of_shoot(library, shoot_id)
+    if look is not None and not look.version.unreadable:
+        return look.version.recipe, look.version.recipe_id
+    return Recipe(name=_free_name(library)), None
+
+
+class _Read:
+    """Recipes of states that were read last, so that a moving slider reads none anew. A state never changes."""
+
+    def __init__(self) -> None:
+        self._held: OrderedDict[tuple[str, int], Recipe] = OrderedDict()
+        self._lock = Lock()
+
+    def get(self, library: Library, scene_id: int, state: int) -> Recipe | None:
+        key = (str(library.home), state)
+        with self._lock:
+            if key in self._held:
+                self._held.move_to_end(key)
+                return self._held[key]
+        kept = drafts.earlier(library.db, scene_id, state)
+        if kept is None:
+            return None
+        recipe = kept.recipe
+        with self._lock:
+            self._held[key] = recipe
+            while len(self._held) > _KEPT_STATES:
+                self._held.popitem(last=False)
+        return recipe
+
+
+_read = _Read()
+
+
+def recipe_now(library: Library, shoot_id: int) -> Recipe:
+    """The recipe on the Bench, without anything else of its state. Raises UnreadableRecipe."""
+    scene_id = scene_of(library, shoot_id)
+    state = drafts.state_number(library.db, scene_id)
+    found = _read.get(library, scene_id, state) if state else None
+    return found if found is not None else draft(library, shoot_id).recipe
+
+
+def state_now(library: Library, shoot_id: int) -> int:
+    """The number of the present state; 0 before the first change."""
+    return drafts.state_number(library.db, scene_of(library, shoot_id))
 
 
 def _free_name(library: Library) -> str:
@@ -49,47 +103,42 @@ class Changed:
     added: str | None = None
 
 
-def change(library: Library, shoot_id: int, op: str, values: dict[str, Any], on: int | None = None) -> Changed:
+def change(library: Library, shoot_id: int, change: Change, on: int | None = None) -> Changed:
     """Do one change to the draft and remember it for undo.
 
     ``on`` is the state that it was made on, as far as it is known. When there is a newer one, the change is made on
     that if it still means the same there. Raises ChangedMeanwhile when it does not, EditProblem for what can't be done.
     """
-    added = f"s{secrets.token_hex(4)}" if op == "add-step" else None
-    fresh = {"id": f"r{secrets.token_hex(4)}"} if op == "share" else {}
-
-    def changed(recipe: Recipe) -> tuple[Recipe, str]:
-        if added is None:
-            return changes.changed(recipe, op, values | fresh)
-        where, what = str(values.get("where", "")), str(values.get("what", ""))
-        return edit.add_step(recipe, where, what, added), "adding a step"
-
+    if change.fresh and not getattr(change, "id", "x"):
+        change = change.model_copy(update={"id": f"{change.fresh}{secrets.token_hex(4)}"})
+    scene_id = scene_of(library, shoot_id)
     with library.db.writing():
         now = draft(library, shoot_id)
-        if on is not None and on != now.state:
-            changes.check_fits(_seen(library, shoot_id, on), now.recipe, op, values)
-        recipe, did = changed(now.recipe)
+        late = on is not None and on != now.state
+        if late and on is not None:
+            check_fits(_seen(library, shoot_id, on), now.recipe, change)
+        recipe = change.on(now.recipe)
         if recipe != now.recipe:
-            _push(library, shoot_id, now, recipe, did)
-        return Changed(drafts.state_number(library.db, shoot_id), on is not None and on != now.state, added)
+            _push(library, scene_id, now, recipe, change.did()[:60])
+        added = change.id if isinstance(change, AddStep) else None
+        return Changed(drafts.state_number(library.db, scene_id), late, added)
 
 
 def _seen(library: Library, shoot_id: int, state: int) -> Recipe | None:
     """The recipe as it was in a state that somebody has before him; None when that is forgotten."""
     if state == 0:  # nothing was written down then
-        look = recipes.look(library.db, shoot_id)
-        return look.version.recipe if look and not look.version.unreadable else Recipe()
-    kept = drafts.earlier(library.db, shoot_id, state)
+        return _start(library, shoot_id)[0]
+    kept = drafts.earlier(library.db, scene_of(library, shoot_id), state)
     return kept.recipe if kept and not kept.unreadable else None
 
 
-def _push(library: Library, shoot_id: int, now: drafts.Draft, recipe: Recipe, did: str) -> None:
+def _push(library: Library, scene_id: int, now: drafts.Draft, recipe: Recipe, did: str) -> None:
     """A new state; the first time, the one that everything starts from is written down before it."""
     if now.state == 0:
-        drafts.push(library.db, shoot_id, now.recipe, "start")
+        drafts.push(library.db, scene_id, now.recipe, "start")
         if now.recipe_id is not None:
-            drafts.set_recipe(library.db, shoot_id, now.recipe_id)
-    drafts.push(library.db, shoot_id, recipe, did)
+            drafts.set_recipe(library.db, scene_id, now.recipe_id)
+    drafts.push(library.db, scene_id, recipe, did)
 
 
 def undo(library: Library, shoot_id: int, on: int | None = None) -> bool:
@@ -104,14 +153,14 @@ def _move(library: Library, shoot_id: int, by: int, on: int | None) -> bool:
     """Raises ChangedMeanwhile when ``on`` is not the state any more: it would take back what somebody else did."""
     with library.db.writing():
         _check_state(library, shoot_id, on)
-        return drafts.move(library.db, shoot_id, by)
+        return drafts.move(library.db, scene_of(library, shoot_id), by)
 
 
 def back_to_readable(library: Library, shoot_id: int) -> bool:
     """Go back, state by state, until one can be read; False, and nothing changed, when none can."""
     with library.db.writing() as write:
         write.execute("SAVEPOINT going_back")
-        while drafts.move(library.db, shoot_id, -1):
+        while drafts.move(library.db, scene_of(library, shoot_id), -1):
             if not draft(library, shoot_id).unreadable:
                 return True
         write.execute("ROLLBACK TO going_back")
@@ -119,20 +168,19 @@ def back_to_readable(library: Library, shoot_id: int) -> bool:
 
 
 def _check_state(library: Library, shoot_id: int, on: int | None) -> None:
-    if on is not None and on != drafts.state_number(library.db, shoot_id):
-        raise ChangedMeanwhile(changes.MEANWHILE)
+    if on is not None and on != state_now(library, shoot_id):
+        raise ChangedMeanwhile(MEANWHILE)
 
 
 def go_on_from(library: Library, shoot_id: int, recipe: Recipe, did: str, recipe_id: int | None = None) -> None:
     """Put a recipe on the Bench; what was there before can be had back by undo."""
+    scene_id = scene_of(library, shoot_id)
     with library.db.writing():
-        found = drafts.draft(library.db, shoot_id)
-        if found is None:
-            found = draft(library, shoot_id)
-            drafts.push(library.db, shoot_id, found.recipe, "start")
-        drafts.push(library.db, shoot_id, recipe, did[:60])
+        if drafts.draft(library.db, scene_id) is None:
+            drafts.push(library.db, scene_id, _start(library, shoot_id)[0], "start")
+        drafts.push(library.db, scene_id, recipe, did[:60])
         if recipe_id is not None:
-            drafts.set_recipe(library.db, shoot_id, recipe_id)
+            drafts.set_recipe(library.db, scene_id, recipe_id)
 
 
 def load(library: Library, shoot_id: int, recipe: Recipe, recipe_id: int | None = None) -> None:
@@ -147,6 +195,7 @@ def save(
 
     Raises EditProblem without a step or with a bad name; ChangedMeanwhile when ``on`` is not the state any more.
     """
+    scene_id = scene_of(library, shoot_id)
     with library.db.writing():
         _check_state(library, shoot_id, on)
         now = draft(library, shoot_id)
@@ -155,55 +204,20 @@ def save(
         if not kept:
             raise edit.EditProblem("Tick at least one step to save.")
         used = {step.shared.region for step in kept if step.shared}
-        data = recipe.model_dump(mode="json") | {
-            "regions": {rid: r.model_dump(mode="json") for rid, r in recipe.regions.items() if rid in used},
-            "name": shown_name(name),
-            "strength": strength,
-            "steps": [step.model_dump(mode="json") for step in kept],
-        }
-        saved = recipes.save_recipe(library.db, edit.checked_recipe(data))
-        named = edit.set_values(recipe, {"name": saved.name, "strength": strength})
+        whole = edit.with_steps(recipe, kept)
+        regions = {rid: r for rid, r in whole.regions.items() if rid in used}
+        whole = edit.changed(whole, name=shown_name(name), strength=strength, regions=regions)
+        saved = recipes.save_recipe(library.db, whole)
+        named = edit.changed(recipe, name=saved.name, strength=strength)
         if named != recipe or now.state == 0:
-            _push(library, shoot_id, now, named, "naming the recipe")
-        drafts.set_recipe(library.db, shoot_id, saved.recipe_id)
+            _push(library, scene_id, now, named, "naming the recipe")
+        drafts.set_recipe(library.db, scene_id, saved.recipe_id)
         return saved
 
 
 def strokes(library: Library, shoot_id: int, step_id: str) -> list[dict[str, Any]]:
     """What was painted with the brushes of a step. Raises EditProblem when the step is gone."""
     recipe = draft(library, shoot_id).recipe
-    step = recipe.steps[edit.index_of(recipe, step_id)]
+    step = edit.step_of(recipe, step_id)
     brushes = [part for part in recipe.region_of(step).parts if isinstance(part, Brush)]
     return [{"anchor": b.anchor, **stroke.model_dump()} for b in brushes for stroke in b.strokes]
-
-
-def key_and_witnesses(library: Library, shoot_id: int) -> tuple[FrameRow | None, list[FrameRow]]:
-    """The key frame, and up to six other frames that differ from it and from each other as much as possible."""
-    ready = [f for f in frames.frames(library.db, shoot_id, DETECTOR) if f.facts is not None]
-    if not ready:
-        return None, []
-    shoot = shoots.shoot(library.db, shoot_id)
-    key = next((f for f in ready if shoot and f.id == shoot.key_frame_id), ready[0])
-    traits = {f.id: _traits(f, i / max(len(ready) - 1, 1)) for i, f in enumerate(ready)}
-    chosen: list[FrameRow] = []
-    rest = [f for f in ready if f.id != key.id]
-    while rest and len(chosen) < WITNESSES:
-        seen = [key, *chosen]
-        far = max(rest, key=lambda f: min(_distance(traits[f.id], traits[s.id]) for s in seen))
-        chosen.append(far)
-        rest.remove(far)
-    order = {f.id: i for i, f in enumerate(ready)}
-    return key, sorted(chosen, key=lambda f: order[f.id])
-
-
-def _traits(frame: FrameRow, when: float) -> tuple[float, ...]:
-    facts = frame.facts
-    assert facts is not None
-    box = facts.subject_box
-    centre = ((box.x0 + box.x1) / 2, (box.y0 + box.y1) / 2) if box else (0.5, 0.5)
-    upright = 1.0 if frame.height > frame.width else 0.0
-    return (2 * facts.subject.area, 1.5 * facts.sky.area, *centre, 1 - facts.trust, when, upright)
-
-
-def _distance(a: tuple[float, ...], b: tuple[float, ...]) -> float:
-    return sum((x - y) ** 2 for x, y in zip(a, b, strict=True))

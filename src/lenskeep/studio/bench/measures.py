@@ -50,7 +50,8 @@ def _sized(alpha: Alpha, staged: Staged) -> Alpha:
 
 def _regions(staged: Staged, recipe: Recipe, ids: list[str]) -> list[Alpha]:
     """Where the steps that do not cover the whole frame work."""
-    own = [i for i in ids if not recipe.region_of(recipe.step(i)).is_whole]
+    steps = [recipe.step(i) for i in ids]
+    own = [s.id for s in steps if not (recipe.region_of(s).is_whole and recipe.limit_of(s).is_whole)]
     return [_sized(step_alpha(staged.frame, recipe, i), staged) for i in own]
 
 

@@ -1,11 +1,14 @@
 """What lies under a point of a frame on the Bench: a piece that a click would take, or a colour."""
 
-from typing import Any
+from typing import Any, Literal
 
 import numpy as np
+from pydantic import BaseModel, ConfigDict, Field, TypeAdapter
 
 from lenskeep.core.facts import pixel_at
-from lenskeep.core.recipes.edit import EditProblem
+from lenskeep.core.ids import Identifier
+from lenskeep.core.recipes.changes import CHANGE, UNKNOWN, AddPick, AddSample, Change, KeepOnFrame
+from lenskeep.core.recipes.edit import EditProblem, checked_by
 from lenskeep.core.regions.contours import contour_paths
 from lenskeep.core.regions.kinds.picked import Pick
 from lenskeep.core.regions.pieces import piece_alpha, piece_at
@@ -25,13 +28,13 @@ def outline_at(stage: Stage, frame_id: int, x: float, y: float) -> dict[str, Any
         return {"kind": piece.kind, "path": contour_paths(piece_alpha(found, piece))["50"], "label": piece.label}
 
 
-def pick_at(stage: Stage, frame_id: int, x: float, y: float, away: bool) -> dict[str, Any]:
+def pick_at(stage: Stage, frame_id: int, x: float, y: float, away: bool) -> Pick:
     """A click as a picked object keeps it. Raises EditProblem where nothing can be told apart."""
     found = stage.ready(frame_id, KEY_SIDE).frame.found
     piece = piece_at(found, x, y)
     if piece is None:
         raise EditProblem("Nothing was told apart here. Click another place, or use a brush.")
-    return Pick(frame=found.key, x=x, y=y, away=away, piece=piece).model_dump(mode="json")
+    return Pick(frame=found.key, x=x, y=y, away=away, piece=piece)
 
 
 def colour_at(stage: Stage, frame_id: int, x: float, y: float) -> tuple[float, float, float]:
@@ -44,6 +47,39 @@ def colour_at(stage: Stage, frame_id: int, x: float, y: float) -> tuple[float, f
     return round(float(middle[0]), 4), round(float(middle[1]), 4), round(float(middle[2]), 4)
 
 
-def frame_key(stage: Stage, frame_id: int) -> str:
-    """What names a frame in a recipe that keeps something for it alone."""
-    return stage.ready(frame_id, KEY_SIDE).frame.found.key
+class Pointed(BaseModel):
+    """A change that points at a place, 0…1, of a frame; ``meant`` says it in the recipe's terms."""
+
+    model_config = ConfigDict(extra="ignore", frozen=True, allow_inf_nan=False)
+    op: Literal["add-pick", "add-sample", "keep-on-frame"]
+    step: Identifier
+    part: Identifier
+    frame: int = Field(default=0, ge=0, le=2**63 - 1)
+    x: float = Field(default=0.0, ge=0, le=1)
+    y: float = Field(default=0.0, ge=0, le=1)
+    away: bool = False
+    alone: bool = False
+
+    def meant(self, stage: Stage) -> Change:
+        """Raises EditProblem, Gone."""
+        if self.op == "keep-on-frame":
+            only_on = stage.ready(self.frame, KEY_SIDE).frame.found.key if self.frame else ""
+            return KeepOnFrame(step=self.step, part=self.part, only_on=only_on)
+        if self.op == "add-sample":
+            colour = colour_at(stage, self.frame, self.x, self.y)
+            return AddSample(step=self.step, part=self.part, colour=colour)
+        pick = pick_at(stage, self.frame, self.x, self.y, self.away)
+        return AddPick(step=self.step, part=self.part, pick=pick, alone=self.alone)
+
+
+POINTED = ("add-pick", "add-sample", "keep-on-frame")
+_POINTED: TypeAdapter[Pointed] = TypeAdapter(Pointed)
+
+
+def change_of(stage: Stage, data: dict[str, Any]) -> Change:
+    """What a page asks for, from JSON or a form, as a change. Raises EditProblem."""
+    if data.get("op") not in POINTED:
+        found: Change = checked_by(CHANGE, data, UNKNOWN)
+        return found
+    pointed: Pointed = checked_by(_POINTED, data, UNKNOWN)
+    return pointed.meant(stage)

@@ -10,24 +10,24 @@ from typing import Literal
 import cv2
 import numpy as np
 
-from lenskeep.core.detect.find import DETECTOR
 from lenskeep.core.engine.planes import PROXY_SIDE
 from lenskeep.core.engine.run import guides_of
 from lenskeep.core.measure.pull import Pull, pull
 from lenskeep.core.plan import make_plan
 from lenskeep.core.problems import UserProblem
-from lenskeep.core.recipes.models import Recipe, content_key
+from lenskeep.core.recipes.keys import content_key
+from lenskeep.core.recipes.models import Recipe
 from lenskeep.core.regions.contours import contour_paths, grey, tinted
 from lenskeep.core.render import Compiled, Frame, compile_plan, compile_steps, region_alpha, render, render_rows
 from lenskeep.core.types import SRGB8, Alpha, Float, LinearRGB
 from lenskeep.files.reading.photo import read_photo, to_srgb8
 from lenskeep.files.writing.jpeg import preview_jpeg
-from lenskeep.store import frames
+from lenskeep.store import findings, frames
 from lenskeep.studio.bench.ready_frames import ReadyFrames
 from lenskeep.studio.bench.shared_work import OneAtATime
 from lenskeep.studio.library import Library
 from lenskeep.studio.problems import Gone
-from lenskeep.studio.tasks.found_files import ready_frame, smaller
+from lenskeep.studio.tasks.frame_files import files_of, smaller
 
 View = Literal["finished", "original", "tint", "grey"]
 KEY_SIDE, WITNESS_SIDE = 1100, 460
@@ -47,10 +47,11 @@ TINTS = (*LANE_COLOURS[:-1], (216, 27, 96))
 def step_alpha(frame: Frame, recipe: Recipe, step_id: str) -> Alpha:
     """Where a step works on a frame, as it is rendered; nowhere when the frame lacks what it needs."""
     step = recipe.step(step_id)
-    region = recipe.region_of(step)
-    if not region.holds(frame.found) and step.fallback == "leave the step out":
+    region, limit = recipe.region_of(step), recipe.limit_of(step)
+    held = region.holds(frame.found) and limit.holds(frame.found)
+    if not held and step.fallback == "leave the step out":
         return np.zeros(frame.found.shape, np.float32)
-    return region_alpha(frame, region)
+    return region_alpha(frame, region) if limit.is_whole else region_alpha(frame, region, limit)
 
 
 @dataclass
@@ -97,7 +98,7 @@ class Stage:
 
     def _key(self, frame_id: int, side: int, draft: bool) -> tuple[int, str, str, int, int]:
         """A picture depends on what the frame is and on when its masks were found, not on its number alone."""
-        now = frames.content(self._library.db, frame_id, DETECTOR)
+        now = frames.content(self._library.db, frame_id)
         if now is None:
             raise Gone("This frame is no longer in the library.")
         return (frame_id, *now, side, self._proxy_side(side, draft))
@@ -107,16 +108,18 @@ class Stage:
         return DRAFT_PROXY if draft else WITNESS_PROXY if side <= WITNESS_SIDE else PROXY_SIDE
 
     def _staged(self, frame_id: int, side: int, draft: bool) -> Staged:
-        row = frames.frame(self._library.db, frame_id, DETECTOR)
+        row = frames.frame(self._library.db, frame_id)
         if row is None or row.facts is None:
             raise UserProblem("This frame is not ready yet.")
         computed = self._library.computed(row.content)
         if not computed.holds(row.facts):
-            frames.set_state(self._library.db, frame_id, "waiting")
+            findings.mark_waiting(self._library.db, frame_id)
             raise UserProblem(f"Masks of {row.file_name} are gone from the library. Find them again on the wall.")
         base = read_photo(computed.base).rows(0, 1 << 30)
         proxy = smaller(base, self._proxy_side(side, draft))
-        return Staged(smaller(base, side), ready_frame(proxy, computed, row.facts))
+        frame = files_of(computed, row.content, row.facts, {}).ready(proxy)
+        frame.found.assets = self._library.assets
+        return Staged(smaller(base, side), frame)
 
     @contextmanager
     def at_work(self, frame_id: int, side: int, draft: bool = False) -> Iterator[Staged]:

@@ -17,7 +17,7 @@ def starters() -> tuple[Recipe, ...]:
     """All of them, in the order of their files' names."""
     folder = files("lenskeep") / "starters"
     paths = sorted((p for p in folder.iterdir() if p.name.endswith(".json")), key=lambda p: p.name)
-    return tuple(recipe_from_json(p.read_text("utf-8"), p.name) for p in paths)
+    return tuple(recipe_from_json(p.read_text("utf-8"), p.name).recipe for p in paths)
 
 
 def starter(name: str) -> Recipe:
@@ -40,16 +40,18 @@ def add_to_bench(library: Library, shoot_id: int, name: str) -> str:
 
 def _with(recipe: Recipe, more: Recipe) -> tuple[str, Recipe]:
     """A recipe with the steps of another one behind its own; the id of the first of them."""
-    fresh = {step.id: f"s{secrets.token_hex(4)}" for step in more.steps}
     shared = {rid: f"r{secrets.token_hex(4)}" for rid in more.regions}
-    data, extra = recipe.model_dump(mode="json"), more.model_dump(mode="json")
-    for step in extra["steps"]:
-        step["id"] = fresh[step["id"]]
-        if step["shared"]:
-            step["shared"]["region"] = shared[step["shared"]["region"]]
-        step["copied_from"] = None
-    data["steps"] += extra["steps"]
-    data["regions"] |= {shared[rid]: region for rid, region in extra["regions"].items()}
-    if not recipe.steps:
-        data["note"] = data["note"] or more.note
-    return next(iter(fresh.values())), edit.checked_recipe(data)
+    groups = {gid: f"g{secrets.token_hex(4)}" for gid in more.groups}
+    steps = []
+    for step in more.steps:
+        used = step.shared and edit.changed(step.shared, region=shared[step.shared.region])
+        group, own = groups.get(step.group or ""), f"s{secrets.token_hex(4)}"
+        steps.append(edit.changed(step, id=own, shared=used, group=group, copied_from=None))
+    whole = edit.changed(
+        recipe,
+        steps=[*recipe.steps, *steps],
+        regions=recipe.regions | {shared[rid]: region for rid, region in more.regions.items()},
+        groups=recipe.groups | {groups[gid]: group for gid, group in more.groups.items()},
+        note=(recipe.note or more.note) if not recipe.steps else recipe.note,
+    )
+    return steps[0].id, whole

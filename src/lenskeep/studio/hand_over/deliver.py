@@ -1,7 +1,7 @@
 """Handing over: finished JPEGs from the originals, a CSV of what was applied, as a ZIP or into a folder."""
 
 import zlib
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from datetime import datetime
 from pathlib import Path
 from typing import Any
@@ -15,14 +15,18 @@ from lenskeep.core.plan import Plan
 from lenskeep.core.problems import UserProblem
 from lenskeep.files.archive import Packed, zip_bytes, zip_stream
 from lenskeep.files.written import check_writable, numbered, sum_of, write_beside, write_whole, written_whole
-from lenskeep.store import deliveries, frames, jobs, recipes, shoots
+from lenskeep.store import deliveries, findings, frames, jobs, shoots
 from lenskeep.store.deliveries import FileMade
-from lenskeep.store.frames import FrameRow
+from lenskeep.store.frames import FrameRow, FrameSummary
+from lenskeep.store.looks import Look
 from lenskeep.studio import looks
 from lenskeep.studio.hand_over.sheet import SHEET, SheetRow, sheet
 from lenskeep.studio.library import Library
 from lenskeep.studio.space import check_room, jpeg_estimate
-from lenskeep.studio.tasks import frame as tasks
+from lenskeep.studio.tasks.deliver import Delivered, DeliverTask, deliver_frame, put_in_place
+from lenskeep.studio.tasks.frame_files import files_of
+from lenskeep.studio.wanting import read_override
+from lenskeep.work.engines.carried import InFile, OutFolder
 
 KIND = "export"
 
@@ -49,20 +53,25 @@ def queue_delivery(library: Library, shoot_id: int, options: DeliveryOptions) ->
     folder = None if options.folder is None else _checked_folder(library, options.folder)
     shoot = shoots.shoot(library.db, shoot_id)
     with library.db.writing():
-        rows = [f for f in frames.frames(library.db, shoot_id, DETECTOR) if f.facts is not None]
+        rows = [f for f in frames.summaries(library.db, shoot_id) if f.found_by]
         if not rows or shoot is None:
             raise UserProblem("No frame of this shoot is ready yet. Let the finding end first.")
-        look = recipes.look(library.db, shoot_id)
+        look = looks.look_of_shoot(library, shoot_id)
         if look is not None:
-            looks.wanting(look)  # an unreadable one is refused here
+            look.stack()  # an unreadable one is refused here
         sizes = ((f.width, f.height) for f in rows)
         wanted = jpeg_estimate(sizes, options.quality, options.long_side)
         check_room(folder or library.home, wanted, "this hand-over")
         names = delivery_names(rows, (lambda name: _taken(library, folder / name)) if folder else lambda _: False)
-        given = {f.id: Given(override=f.override, base=f.base, name=names[f.id]).model_dump_json() for f in rows}
+        own = {i: (override, base) for i, override, base in frames.to_render(library.db, shoot_id, None, True)}
+        given = {f.id: _given_text(*own[f.id], names[f.id]) for f in rows}
         kept = options.model_dump() | {"look": looks.pinned(look), "zip": f"{file_stem(shoot.name, 'shoot')}.zip"}
         kept["folder"] = str(folder) if folder else None
         return jobs.add_job(library.db, KIND, shoot_id, [f.id for f in rows], kept, given)
+
+
+def _given_text(override: str, base: str, name: str) -> str:
+    return Given(override=read_override(override), base=base, name=name).model_dump_json()  # type: ignore[arg-type]
 
 
 def _checked_folder(library: Library, text: str) -> Path:
@@ -93,7 +102,7 @@ def _taken(library: Library, path: Path) -> bool:
     return ours is None or (ours.bytes, ours.mtime_ns) != (there.st_size, there.st_mtime_ns)
 
 
-def delivery_names(rows: list[FrameRow], is_taken: Callable[[str], bool] = lambda _: False) -> dict[int, str]:
+def delivery_names(rows: Sequence[FrameSummary], is_taken: Callable[[str], bool] = lambda _: False) -> dict[int, str]:
     """A file name for every frame: its own, made safe, as .jpg; equal and taken ones are numbered."""
     used: set[str] = set()
     names = {}
@@ -153,53 +162,59 @@ def _lost(files: list[Packed]) -> list[str]:
 class Delivering:
     """Handler of "export" jobs."""
 
+    run: Callable[[Any], Any] = staticmethod(deliver_frame)
+
     def __init__(self, library: Library) -> None:
         self.library = library
-
-    @property
-    def run(self) -> Callable[[Any], Any]:
-        return tasks.deliver_frame
+        self._looks = looks.JobLooks(library)
 
     def _given(self, job: jobs.Job, item: jobs.Item, frame: FrameRow) -> Given:
         if item.given != "{}":
             return Given.model_validate_json(item.given)
         names: dict[str, str] = job.options.get("names", {})  # of a job that an earlier version queued
-        return Given(override=frame.override, base=frame.base, name=names.get(str(frame.id), f"frame-{frame.id}.jpg"))
+        return Given(
+            override=frame.override, base=frame.raw_base, name=names.get(str(frame.id), f"frame-{frame.id}.jpg")
+        )
 
-    def prepare(self, job: jobs.Job, item: jobs.Item) -> tasks.DeliverTask | None:
-        frame = frames.frame(self.library.db, item.frame_id or 0, DETECTOR)
+    def prepare(self, job: jobs.Job, item: jobs.Item) -> DeliverTask | None:
+        frame = frames.frame(self.library.db, item.frame_id or 0)
         if frame is None:
             raise UserProblem("This frame was taken out of the shoot.")
         own, options = self._given(job, item, frame), DeliveryOptions.model_validate(job.options)
         content = frames.content_of(frame.sha256, own.base)
-        facts, computed = frames.facts_of(self.library.db, content, DETECTOR), self.library.computed(content)
-        if facts is None or not computed.holds(facts):
+        known, computed = findings.facts_of(self.library.db, content, DETECTOR), self.library.computed(content)
+        if known is None or not computed.holds(known[0]):
             if content == frame.content:
-                frames.set_state(self.library.db, frame.id, "waiting")
+                findings.mark_waiting(self.library.db, frame.id)
             raise UserProblem(looks.NO_MASKS.format(frame.file_name))
-        look = looks.pinned_look(self.library, job)
-        target = folder_of(self.library, job) / own.name
-        before = deliveries.written(self.library.db, str(target)) if options.folder else None
-        return tasks.DeliverTask(
-            original=self.library.original(frame.sha256, frame.suffix),
+        want, folder = self._looks.of(job)[1], folder_of(self.library, job)
+        plan = want.plan(own.override) if want else Plan(())
+        before = deliveries.written(self.library.db, str(folder / own.name)) if options.folder else None
+        return DeliverTask(
+            original=InFile(self.library.original(frame.sha256, frame.suffix)),
             name=frame.file_name,
             sha256=frame.sha256,
-            computed=computed,
-            facts=facts,
-            plan=looks.wanting(look).plan(own.override) if look else Plan(()),
-            target=target,
+            raw_base=own.base,
+            frame=files_of(computed, content, known[0], self.library.asset_files(plan.assets())),
+            plan=plan,
+            out=OutFolder(folder),
+            file=own.name,
             quality=options.quality,
             long_side=options.long_side,
             space=options.space,
-            base=own.base,
             outside=options.folder is not None,
             ours=before.sha256 if before else None,
         )
 
-    def record(self, job: jobs.Job, item: jobs.Item, result: FileMade) -> None:
-        deliveries.keep(self.library.db, job.id, item.id, result)
-        if job.options.get("folder"):
-            self._note_written(folder_of(self.library, job) / result.name, result.sha256)
+    def record(self, job: jobs.Job, item: jobs.Item, result: Delivered) -> None:
+        made, folder = result.made, folder_of(self.library, job)
+        outside = bool(job.options.get("folder"))
+        if result.data is not None:  # made where our folders are not seen
+            before = deliveries.written(self.library.db, str(folder / made.name)) if outside else None
+            made = put_in_place(made, result.data, folder, outside, before.sha256 if before else None)
+        deliveries.keep(self.library.db, job.id, item.id, made)
+        if outside:
+            self._note_written(folder / made.name, made.sha256)
 
     def _note_written(self, path: Path, sha256: str) -> None:
         there = path.stat()
@@ -211,7 +226,7 @@ class Delivering:
     def finish(self, job: jobs.Job) -> str:
         self._check(job)
         made = {m.item_id: m for m in deliveries.delivered(self.library.db, job.id)}
-        folder, look = folder_of(self.library, job), looks.pinned_look(self.library, job)
+        folder, look = folder_of(self.library, job), self._looks.of(job)[0]
         rows = list(self._sheet_rows(job, made, look))
         text = sheet(rows).encode("utf-8-sig")
         renamed = sum(bool(m.note) for m in made.values())
@@ -225,17 +240,17 @@ class Delivering:
         return f"{len(made)} of {job.total} files are in {folder}, with {target.name}.{words}"
 
     def _sheet_rows(
-        self, job: jobs.Job, made: dict[int, deliveries.Delivered], look: recipes.Look | None
+        self, job: jobs.Job, made: dict[int, deliveries.Delivered], look: Look | None
     ) -> Iterator[SheetRow]:
         for item, _ in jobs.items(self.library.db, job.id):
-            frame = frames.frame(self.library.db, item.frame_id or 0, DETECTOR) if item.id in made else None
+            frame = frames.frame(self.library.db, item.frame_id or 0) if item.id in made else None
             if frame is None:
                 continue
             own = self._given(job, item, frame)
             content = frames.content_of(frame.sha256, own.base)
-            facts = frames.facts_of(self.library.db, content, DETECTOR)
-            if facts is not None:
-                yield SheetRow(made[item.id], frame, facts, look, own.override)
+            known = findings.facts_of(self.library.db, content, DETECTOR)
+            if known is not None:
+                yield SheetRow(made[item.id], frame, known[0], look, own.override)
 
     def _check(self, job: jobs.Job) -> None:
         """A hand-over is whole: every item that is done has its file. Raises UserProblem, after which resuming makes
@@ -247,14 +262,14 @@ class Delivering:
         for item, state in jobs.items(self.library.db, job.id):
             if state != "done":
                 continue
-            frame = frames.frame(self.library.db, item.frame_id or 0, DETECTOR)
+            frame = frames.frame(self.library.db, item.frame_id or 0)
             name = made[item.id].name if item.id in made else self._given(job, item, frame).name if frame else ""
             path = folder / name
             if not name or not path.is_file() or (item.id in made and path.stat().st_size != made[item.id].bytes):
                 lost.append(item.id)
             elif item.id not in made:  # made by an earlier version, which did not write it down
                 data = path.read_bytes()
-                self.record(job, item, FileMade(name, len(data), zlib.crc32(data), sum_of(path)))
+                self.record(job, item, Delivered(FileMade(name, len(data), zlib.crc32(data), sum_of(path))))
         if lost:
             words = f"{len(lost)} files of this hand-over are gone from {folder}. Resume it to make them again."
             jobs.undo_items(self.library.db, lost, "Its file is gone.")

@@ -2,13 +2,14 @@
 
 import csv
 import io
+from collections.abc import Iterable
 from dataclasses import dataclass
 
 from lenskeep.core.facts import Facts
-from lenskeep.core.recipes.models import FrameOverride
+from lenskeep.core.recipes.overrides import FrameOverride
 from lenskeep.store.deliveries import FileMade
 from lenskeep.store.frames import FrameRow
-from lenskeep.store.recipes import Look
+from lenskeep.store.looks import Look
 
 SHEET = "what-was-applied.csv"
 COLUMNS = (
@@ -39,14 +40,21 @@ def sheet(rows: list[SheetRow]) -> str:
 
 
 def _cells(row: SheetRow) -> list[object]:
-    f, look, own, facts = row.frame, row.look, row.override, row.facts
+    f, own, facts = row.frame, row.override, row.facts
+    layers = [e for e in row.look.layers if e.enabled] if row.look else []
     changed = "; ".join(_step_words(k, v.enabled, v.strength) for k, v in sorted(own.steps.items()))
     return [
         row.made.name, f.file_name, f.taken_at or "",
-        look.version.name if look else "", look.version.version if look else "", look.strength if look else "",
+        _each(e.version.name for e in layers), _each(e.version.version for e in layers),
+        _each(e.strength for e in layers),
         own.strength, changed, facts.subject.trust, facts.sky.trust, " ".join(facts.reasons), row.made.missing,
         "yes" if f.accepted else "", row.made.note,
     ]  # fmt: skip
+
+
+def _each(values: Iterable[object]) -> str:
+    """Those of several layers one after another, the bottom first."""
+    return "; ".join(f"{value}" for value in values)
 
 
 def _plain(text: str) -> str:

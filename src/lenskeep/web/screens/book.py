@@ -7,14 +7,15 @@ from fastapi import APIRouter, File, Form, HTTPException, Request, UploadFile
 from fastapi.responses import HTMLResponse, JSONResponse, RedirectResponse, Response
 
 from lenskeep.core.problems import UserProblem
-from lenskeep.core.recipes.models import MOST_BYTES, Recipe, recipe_schema
+from lenskeep.core.recipes.models import MOST_BYTES, Recipe
 from lenskeep.core.tabled import colour_table, fits_a_table
 from lenskeep.files.cube import write_cube
-from lenskeep.files.recipes import recipe_to_json
-from lenskeep.store import recipes
+from lenskeep.files.recipes import RecipeFile, file_schema
+from lenskeep.store import looks, recipes
 from lenskeep.store.recipes import RecipeVersion
 from lenskeep.studio import untrusted
 from lenskeep.studio.book import starters
+from lenskeep.studio.book.take_in import file_of, take_in
 from lenskeep.web.present import page
 from lenskeep.web.studio_of import Id, InStudio, Studio, received
 
@@ -45,7 +46,7 @@ def book(request: Request, studio: InStudio) -> HTMLResponse:
             newest,
             not newest.unreadable and fits_a_table(newest.recipe),
             recipes.versions(db, newest.recipe_id),
-            recipes.shoots_using(db, newest.recipe_id),
+            looks.shoots_using(db, newest.recipe_id),
         )
         for newest in recipes.newest_versions(db)
     ]
@@ -54,21 +55,21 @@ def book(request: Request, studio: InStudio) -> HTMLResponse:
 
 @router.get("/recipes/schema.json")
 def schema() -> JSONResponse:
-    return JSONResponse(recipe_schema())
+    return JSONResponse(file_schema())
 
 
 @router.get("/recipes/versions/{version_id}.cube")
 def as_table(studio: InStudio, version_id: Id) -> Response:
     """A recipe of per-pixel adjustments as a .cube colour table; says why when it can't be one."""
     version = _version_or_404(studio, version_id)
-    text = write_cube(colour_table(version.recipe), version.name)
+    text = write_cube(colour_table(version.recipe, studio.library.assets), version.name)
     return Response(text, media_type="text/plain", headers=_named(version, "cube"))
 
 
 @router.get("/recipes/versions/{version_id}.json")
 def export(studio: InStudio, version_id: Id) -> Response:
     version = _version_or_404(studio, version_id)
-    return Response(recipe_to_json(version.recipe), media_type="application/json", headers=_named(version, "json"))
+    return Response(file_of(studio.library, version), media_type="application/json", headers=_named(version, "json"))
 
 
 def _version_or_404(studio: Studio, version_id: int) -> RecipeVersion:
@@ -96,13 +97,13 @@ def remove(studio: InStudio, version_id: Id) -> Response:
 @router.post("/recipes/starters")
 def keep_starter(studio: InStudio, name: Annotated[str, Form()]) -> Response:
     """Put a ready starting point into the book, to be changed freely."""
-    recipes.save_recipe(studio.library.db, starters.starter(name))
+    take_in(studio.library, RecipeFile(starters.starter(name)))
     return RedirectResponse("/recipes", 303)
 
 
 @router.post("/recipes/import")
 def bring_in(studio: InStudio, file: Annotated[UploadFile, File()]) -> Response:
     with received(studio, file, MOST_BYTES) as path:
-        recipe = untrusted.recipe_of_upload(path, file.filename or "This file")
-    recipes.save_recipe(studio.library.db, recipe)
+        taken = untrusted.recipe_of_upload(path, file.filename or "This file")
+    take_in(studio.library, taken)
     return RedirectResponse("/recipes", 303)

@@ -1,26 +1,39 @@
 """One frame: finished beside the original, why its masks are doubted, and what it alone changes of the look."""
 
 from dataclasses import dataclass
-from typing import Annotated
+from typing import Annotated, Any
 
 from fastapi import APIRouter, Form, HTTPException, Request
 from fastapi.responses import HTMLResponse, JSONResponse, RedirectResponse, Response
 from pydantic import ValidationError
 
-from lenskeep.core.detect.find import DETECTOR
 from lenskeep.core.problems import UserProblem
-from lenskeep.core.recipes.models import StepOverride
-from lenskeep.store import frames, recipes, shoots
+from lenskeep.core.recipes.models import Step
+from lenskeep.core.recipes.overrides import NO_STEP, FrameOverride, StepOverride, qualified
+from lenskeep.store import frames, looks, scenes, walls
 from lenskeep.store.frames import FrameRow
-from lenskeep.store.recipes import Look
+from lenskeep.store.looks import Look
 from lenskeep.store.shoots import Shoot
-from lenskeep.studio import looks, removing
-from lenskeep.studio.standing import is_doubtful
-from lenskeep.studio.tasks.found_files import mask_outline
+from lenskeep.store.walls import Mark
+from lenskeep.studio import looks as changing
+from lenskeep.studio import removing
+from lenskeep.studio.tasks.frame_files import mask_outline
 from lenskeep.web.present import page
 from lenskeep.web.studio_of import Id, InStudio, Studio, frame_or_404, shoot_or_404
 
 router = APIRouter()
+
+
+@dataclass(frozen=True)
+class OwnStep:
+    """A step of the look as this frame has it; ``name`` is how the frame's own changes speak of it."""
+
+    name: str
+    step: Step
+    sentence: str
+    own: StepOverride
+    on: bool
+    strength: float
 
 
 @dataclass(frozen=True)
@@ -30,35 +43,50 @@ class OneFrame:
     frame: FrameRow
     shoot: Shoot
     look: Look | None
-    doubtful: bool
-    before: FrameRow | None
-    after: FrameRow | None
+    steps: list[OwnStep]
+    before: int | None
+    after: int | None
     at: int
     of: int
     only: str
-    neutral_step: StepOverride
+    neutral_step: StepOverride = NO_STEP
 
 
 def _view(studio: Studio, frame_id: int, only: str) -> OneFrame:
     frame = frame_or_404(studio, frame_id)
-    rows = frames.frames(studio.library.db, frame.shoot_id, DETECTOR)
-    if only == "doubtful":
-        rows = [f for f in rows if is_doubtful(f) or f.id == frame_id]
-    at = next((i for i, f in enumerate(rows) if f.id == frame_id), None)
-    if at is None:
-        raise HTTPException(404, "This frame is not in the library.")
+    look = looks.look(studio.library.db, frame.scene_id)
+    mark: Mark = "doubtful" if only == "doubtful" else "all"
+    where = walls.neighbours(studio.library.db, frame, mark)
     return OneFrame(
         frame=frame,
         shoot=shoot_or_404(studio, frame.shoot_id),
-        look=recipes.look(studio.library.db, frame.shoot_id),
-        doubtful=is_doubtful(frame),
-        before=rows[at - 1] if at > 0 else None,
-        after=rows[at + 1] if at + 1 < len(rows) else None,
-        at=at + 1,
-        of=len(rows),
+        look=look,
+        steps=[] if look is None or look.unreadable else _steps(look, frame.override),
+        before=where.before,
+        after=where.after,
+        at=where.at,
+        of=where.of,
         only=only,
-        neutral_step=StepOverride(),
     )
+
+
+def _steps(look: Look, override: FrameOverride) -> list[OwnStep]:
+    out = []
+    for each in look.layers:
+        recipe = each.version.recipe
+        for step in recipe.steps:
+            own = override.of_step(each.name, step.id)
+            out.append(
+                OwnStep(
+                    qualified(each.name, step.id) if len(look.layers) > 1 else step.id,
+                    step,
+                    recipe.sentence(step),
+                    own,
+                    step.enabled if own.enabled is None else own.enabled,
+                    step.strength if own.strength is None else own.strength,
+                )
+            )
+    return out
 
 
 @router.get("/frames/{frame_id}", response_class=HTMLResponse)
@@ -76,6 +104,12 @@ def outline(studio: InStudio, frame_id: Id, mask: str) -> JSONResponse:
     return JSONResponse({"paths": mask_outline(studio.library.computed(frame.content), mask), "lane": known[mask]})
 
 
+def _changed(studio: Studio, frame_id: int, **change: Any) -> None:
+    """Change a frame, and wait a moment for its new picture, which is made before everything else."""
+    changing.change_frame(studio.library, frame_id, **change)
+    changing.bring_up_to_date(studio.library, studio.runner, frame_id)
+
+
 def _panel(request: Request, studio: Studio, frame_id: int, only: str) -> HTMLResponse:
     return page(request, "frame/panel.html", _view(studio, frame_id, only))
 
@@ -90,7 +124,7 @@ def set_strength(
 ) -> HTMLResponse:
     """The frame's own strength in per cent."""
     frame_or_404(studio, frame_id)
-    looks.change_frame(studio.library, frame_id, strength=strength / 100.0)
+    _changed(studio, frame_id, strength=strength / 100.0)
     return _panel(request, studio, frame_id, only)
 
 
@@ -107,18 +141,19 @@ def set_step(
 ) -> HTMLResponse:
     """One step on this frame: left out, or at a strength in per cent of its own. ``seen`` is what the page showed."""
     frame = frame_or_404(studio, frame_id)
-    look = recipes.look(studio.library.db, frame.shoot_id)
+    look = looks.look(studio.library.db, frame.scene_id)
     if look is None:
         raise UserProblem("This shoot has no look yet.")
-    if all(step.id != step_id for step in look.version.recipe.steps):
+    found = next((each.step for each in _steps(look, frame.override) if each.name == step_id), None)
+    if found is None:
         raise UserProblem("This step is no longer in the look. Reload the page.")
-    own = look.version.recipe.step(step_id)
+    own = found
     enabled = state == "on"
     changed = StepOverride(
         enabled=None if enabled == own.enabled else enabled,
         strength=None if strength is None or abs(strength / 100.0 - own.strength) < 1e-6 else strength / 100.0,
     )
-    looks.change_frame(studio.library, frame_id, step_id=step_id, step=changed, seen=_seen(seen))
+    _changed(studio, frame_id, step_id=step_id, step=changed, seen=_seen(seen))
     return _panel(request, studio, frame_id, only)
 
 
@@ -132,7 +167,7 @@ def _seen(text: str) -> StepOverride | None:
 @router.post("/frames/{frame_id}/reset", response_class=HTMLResponse)
 def reset(request: Request, studio: InStudio, frame_id: Id, only: str = "all") -> HTMLResponse:
     frame_or_404(studio, frame_id)
-    looks.change_frame(studio.library, frame_id, reset=True)
+    _changed(studio, frame_id, reset=True)
     return _panel(request, studio, frame_id, only)
 
 
@@ -150,7 +185,7 @@ def accept(
 def make_key(studio: InStudio, frame_id: Id) -> Response:
     """Make this the shoot's key frame and go to the Bench."""
     frame = frame_or_404(studio, frame_id)
-    shoots.set_key_frame(studio.library.db, frame.shoot_id, frame_id)
+    scenes.set_key_frame(studio.library.db, frame.scene_id, frame_id)
     return RedirectResponse(f"/shoots/{frame.shoot_id}/bench", 303)
 
 

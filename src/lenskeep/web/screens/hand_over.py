@@ -8,20 +8,21 @@ from fastapi import APIRouter, Form, HTTPException, Request
 from fastapi.responses import FileResponse, HTMLResponse, RedirectResponse, Response, StreamingResponse
 
 from lenskeep.core.colour.spaces import OutputSpace
-from lenskeep.core.detect.find import DETECTOR
 from lenskeep.core.problems import UserProblem
 from lenskeep.files.archive import zip_bytes, zip_stream
-from lenskeep.store import frames, jobs, recipes
-from lenskeep.store.frames import FrameRow
+from lenskeep.store import frames, jobs, walls
+from lenskeep.store.frames import FrameSummary
 from lenskeep.store.jobs import Job
-from lenskeep.store.recipes import Look
+from lenskeep.store.looks import Look
 from lenskeep.store.shoots import Shoot
 from lenskeep.studio.hand_over import deliver
+from lenskeep.studio.looks import look_of_shoot
 from lenskeep.studio.standing import Standing, standing_of
 from lenskeep.web.present import page
 from lenskeep.web.studio_of import Id, InStudio, Studio, shoot_or_404
 
 router = APIRouter()
+SHOWN = 16
 
 
 @dataclass(frozen=True)
@@ -37,12 +38,15 @@ class Deliveries:
 
 @dataclass(frozen=True)
 class HandOver(Deliveries):
-    """The whole page. ``largest`` is the longest side of any frame."""
+    """The whole page. ``check`` is the first doubtful frame, ``leaving`` a few of those that leave, besides ``more``;
+    ``largest`` is the longest side of any frame.
+    """
 
     look: Look | None
     standing: Standing
-    doubtful: list[FrameRow]
-    leaving: list[FrameRow]
+    check: int | None
+    leaving: list[FrameSummary]
+    more: int
     largest: int
 
 
@@ -57,16 +61,17 @@ def _deliveries(studio: Studio, shoot_id: int) -> Deliveries:
 @router.get("/shoots/{shoot_id}/hand-over", response_class=HTMLResponse)
 def show(request: Request, studio: InStudio, shoot_id: Id) -> HTMLResponse:
     past = _deliveries(studio, shoot_id)
-    rows = frames.frames(studio.library.db, shoot_id, DETECTOR)
-    look = recipes.look(studio.library.db, shoot_id)
-    standing = standing_of(rows, look)
+    db, look = studio.library.db, look_of_shoot(studio.library, shoot_id)
+    counts = walls.counts(db, shoot_id)
+    doubtful = walls.page(db, shoot_id, "doubtful", "", 0, 1)
     view = HandOver(
         **vars(past),
         look=look,
-        standing=standing,
-        doubtful=[f for f in rows if f.id in standing.doubtful],
-        leaving=[f for f in rows if f.facts is not None],
-        largest=max((max(f.width, f.height) for f in rows), default=0),
+        standing=standing_of(counts, look),
+        check=doubtful[0].id if doubtful else None,
+        leaving=walls.covers(db, shoot_id, counts.found, SHOWN) if counts.found else [],
+        more=max(counts.found - SHOWN, 0),
+        largest=frames.longest_side(db, shoot_id),
     )
     return page(request, "hand_over/hand_over.html", view)
 

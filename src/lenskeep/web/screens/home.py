@@ -7,17 +7,18 @@ from typing import Annotated
 from fastapi import APIRouter, File, Form, Request, UploadFile
 from fastapi.responses import HTMLResponse, JSONResponse, RedirectResponse, Response
 
-from lenskeep.core.detect.find import DETECTOR
 from lenskeep.files.reading.photo import FORMATS
 from lenskeep.files.reading.raw import SUFFIXES
-from lenskeep.store import frames, jobs, recipes, shoots
-from lenskeep.store.frames import FrameRow
+from lenskeep.store import jobs, shoots, walls
+from lenskeep.store.frames import FrameSummary
 from lenskeep.store.jobs import Job
-from lenskeep.store.recipes import Look
+from lenskeep.store.looks import Look
 from lenskeep.store.shoots import Shoot
+from lenskeep.store.walls import Counts
 from lenskeep.studio import bring_in, removing
 from lenskeep.studio import find as finding
-from lenskeep.studio.standing import Standing, standing_of
+from lenskeep.studio.looks import look_of_shoot
+from lenskeep.studio.standing import NOTHING, Standing, standing_of
 from lenskeep.web.present import page
 from lenskeep.web.studio_of import Id, InStudio, Studio, received, shoot_or_404
 
@@ -31,7 +32,7 @@ class Card:
     """One shoot in the list. ``first`` is when its first frame was taken, ``busy`` what is under way for it."""
 
     shoot: Shoot
-    covers: list[FrameRow]
+    covers: list[FrameSummary]
     standing: Standing
     look: Look | None
     first: str | None
@@ -52,24 +53,23 @@ class Home(Cards):
     accepted: str
 
 
-def _card(studio: Studio, shoot: Shoot) -> Card:
+def _card(studio: Studio, shoot: Shoot, counts: Counts) -> Card:
     db = studio.library.db
-    rows = frames.frames(db, shoot.id, DETECTOR)
-    ready = [f for f in rows if f.facts is not None]
-    look = recipes.look(db, shoot.id)
+    look = look_of_shoot(studio.library, shoot.id)
     return Card(
         shoot=shoot,
-        covers=ready[:: max(1, len(ready) // COVERS)][:COVERS],
-        standing=standing_of(rows, look),
+        covers=walls.covers(db, shoot.id, counts.found, COVERS) if counts.found else [],
+        standing=standing_of(counts, look),
         look=look,
-        first=rows[0].taken_at if rows else None,
+        first=counts.first,
         busy=jobs.active_job(db, shoot.id),
-        delivered=any(j.kind == "export" and j.state == "done" for j in jobs.jobs(db, shoot.id)),
+        delivered=jobs.has_done(db, shoot.id, "export"),
     )
 
 
 def _cards(studio: Studio) -> Cards:
-    cards = [_card(studio, shoot) for shoot in shoots.shoots(studio.library.db)]
+    counts = walls.all_counts(studio.library.db)
+    cards = [_card(studio, s, counts.get(s.id, NOTHING)) for s in shoots.shoots(studio.library.db)]
     return Cards(cards, any(card.busy for card in cards))
 
 
@@ -89,7 +89,7 @@ def shoots_json(studio: InStudio) -> JSONResponse:
     data = [
         {
             "id": card.shoot.id, "name": card.shoot.name, "frames": card.standing.frames, "found": card.standing.found,
-            "failed": card.standing.failed, "doubtful": len(card.standing.doubtful),
+            "failed": card.standing.failed, "doubtful": card.standing.doubtful,
             "finished": card.standing.finished, "delivered": card.delivered,
         }
         for card in _cards(studio).cards

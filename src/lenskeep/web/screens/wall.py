@@ -1,40 +1,51 @@
-"""The wall of a shoot: its frames as a contact sheet, where it stands, and giving it a look."""
+"""The wall of a shoot: its frames as a contact sheet, a page at a time, where it stands, and giving it a look."""
 
 from dataclasses import dataclass
 from typing import Annotated, Literal
 
-from fastapi import APIRouter, Form, Query, Request, Response
+from fastapi import APIRouter, Form, Request, Response
 from fastapi.responses import HTMLResponse, JSONResponse, RedirectResponse
+from pydantic import BaseModel, Field
 
-from lenskeep.core.detect.find import DETECTOR
-from lenskeep.store import frames, jobs, recipes, shoots
-from lenskeep.store.frames import FrameRow
+from lenskeep.store import frames, jobs, recipes, shoots, walls
+from lenskeep.store.frames import FrameSummary
 from lenskeep.store.jobs import Job
-from lenskeep.store.recipes import Look, RecipeVersion
+from lenskeep.store.looks import Look
+from lenskeep.store.recipes import RecipeVersion
 from lenskeep.store.shoots import Refusal, Shoot
+from lenskeep.store.walls import Mark, Place
 from lenskeep.studio import find as finding
-from lenskeep.studio import looks
+from lenskeep.studio import looks as giving
 from lenskeep.studio.removing import Goes, what_goes
-from lenskeep.studio.standing import Standing, is_doubtful, standing_of
+from lenskeep.studio.standing import Stage, Standing, stages_of, standing_of
 from lenskeep.web.present import page
 from lenskeep.web.studio_of import Id, InStudio, Studio, shoot_or_404
 
 router = APIRouter()
-FILTERS = {"all": "All", "doubtful": "Doubtful", "changed": "Changed by hand"}
+FILTERS: dict[Mark, str] = {"all": "All", "doubtful": "Doubtful", "changed": "Changed by hand"}
+PAGE = 60
+"""Frames a page of the contact sheet; the first one comes with the wall, the others when they are scrolled to."""
 
 
 @dataclass(frozen=True)
-class Tiles:
-    """The contact sheet: ``all`` frames and those that are shown; ids of those changed by hand."""
+class Page:
+    """Some frames of the contact sheet, those of one mark or all."""
 
     shoot: Shoot
-    frames: list[FrameRow]
-    all: list[FrameRow]
-    standing: Standing
-    changed: set[int]
-    show: str
-    filters: dict[str, str]
-    counts: dict[str, int]
+    frames: list[FrameSummary]
+    show: Mark
+
+
+@dataclass(frozen=True)
+class Tiles(Page):
+    """The contact sheet with its first page; ``rest`` says where the other pages begin. ``touched`` is the newest
+    change that is shown, from which on the page asks what changed since.
+    """
+
+    rest: list[Place]
+    filters: dict[Mark, str]
+    counts: dict[Mark, int]
+    touched: int
 
 
 @dataclass(frozen=True)
@@ -52,6 +63,8 @@ class Header:
     raws: int
     goes: Goes
     trouble: str
+    stages: list[Stage]
+    look_strength: int
 
 
 @dataclass(frozen=True)
@@ -59,87 +72,91 @@ class Wall(Header, Tiles):
     """The whole page."""
 
 
-Read = tuple[list[FrameRow], Look | None, Standing]
-"""A shoot's frames, its look and where it stands: read once for a page."""
+def marked(show: str) -> Mark:
+    """A mark by the name that an address gives; every frame for one that is not known."""
+    return show if show in FILTERS else "all"  # type: ignore[return-value]
 
 
-def _rows(studio: Studio, shoot_id: int) -> Read:
-    rows, look = frames.frames(studio.library.db, shoot_id, DETECTOR), recipes.look(studio.library.db, shoot_id)
-    return rows, look, standing_of(rows, look)
-
-
-def _tiles(studio: Studio, shoot_id: int, show: str, read: Read | None = None) -> Tiles:
-    rows, _, standing = read or _rows(studio, shoot_id)
-    changed = {f.id for f in rows if not f.override.is_neutral}
-    shown = {"doubtful": standing.doubtful, "changed": changed}.get(show)
+def _tiles(studio: Studio, shoot: Shoot, show: Mark) -> Tiles:
+    db = studio.library.db
+    counts, pages = walls.counts(db, shoot.id), walls.pages(db, shoot.id, show, PAGE)
     return Tiles(
-        shoot=shoot_or_404(studio, shoot_id),
-        frames=[f for f in rows if shown is None or f.id in shown],
-        all=rows,
-        standing=standing,
-        changed=changed,
+        shoot=shoot,
+        frames=walls.page(db, shoot.id, show, "", 0, PAGE),
         show=show,
+        rest=pages[1:],
         filters=FILTERS,
-        counts={"all": len(rows), "doubtful": len(standing.doubtful), "changed": len(changed)},
+        counts={"all": counts.frames, "doubtful": counts.doubtful, "changed": counts.changed},
+        touched=counts.touched,
     )
 
 
-def _header(studio: Studio, shoot_id: int, read: Read | None = None) -> Header:
+def header(studio: Studio, shoot: Shoot) -> Header:
     db = studio.library.db
-    past = jobs.jobs(db, shoot_id)
-    _, look, standing = read or _rows(studio, shoot_id)
+    look, job = giving.look_of_shoot(studio.library, shoot.id), jobs.active_job(db, shoot.id)
+    standing, delivered = standing_of(walls.counts(db, shoot.id), look), jobs.has_done(db, shoot.id, "export")
     return Header(
-        shoot=shoot_or_404(studio, shoot_id),
+        shoot=shoot,
         standing=standing,
-        job=jobs.active_job(db, shoot_id),
-        last=past[0] if past else None,
+        job=job,
+        last=jobs.newest_job(db, shoot.id),
         look=look,
-        refusals=shoots.refusals(db, shoot_id),
-        delivered=any(j.kind == "export" and j.state == "done" for j in past),
+        refusals=shoots.refusals(db, shoot.id),
+        delivered=delivered,
         recipes=recipes.newest_versions(db),
-        raws=frames.count_raws(db, shoot_id),
-        goes=what_goes(studio.library, shoot_id),
+        raws=frames.count_raws(db, shoot.id),
+        goes=what_goes(studio.library, shoot.id),
         trouble=studio.runner.trouble,
+        stages=stages_of(standing, look, job.kind if job else "", delivered),
+        look_strength=round(100 * look.strength) if look else 100,
     )
 
 
 @router.get("/shoots/{shoot_id}.json")
 def wall_json(studio: InStudio, shoot_id: Id) -> JSONResponse:
     shoot = shoot_or_404(studio, shoot_id)
-    rows = frames.frames(studio.library.db, shoot_id, DETECTOR)
     out = [
         {
             "id": f.id, "file": f.file_name, "taken": f.taken_at, "state": f.state, "problem": f.problem,
             "render_problem": f.render_problem,
-            "trust": f.facts.trust if f.facts else None, "reasons": f.facts.reasons if f.facts else [],
-            "doubtful": is_doubtful(f), "override": f.override.model_dump(), "result": f.result_key,
+            "trust": f.trust if f.found_by else None, "reason": f.reason,
+            "doubtful": f.doubtful, "changed": f.changed, "result": f.result_key or None,
         }
-        for f in rows
+        for f in frames.summaries(studio.library.db, shoot_id)
     ]  # fmt: skip
     return JSONResponse({"id": shoot.id, "name": shoot.name, "frames": out})
 
 
 @router.get("/shoots/{shoot_id}", response_class=HTMLResponse)
 def wall(request: Request, studio: InStudio, shoot_id: Id, show: str = "all") -> HTMLResponse:
-    read = _rows(studio, shoot_id)
-    view = Wall(**(vars(_tiles(studio, shoot_id, show, read)) | vars(_header(studio, shoot_id, read))))
+    shoot = shoot_or_404(studio, shoot_id)
+    view = Wall(**(vars(_tiles(studio, shoot, marked(show))) | vars(header(studio, shoot))))
     return page(request, "wall/wall.html", view)
 
 
 @router.get("/shoots/{shoot_id}/tiles", response_class=HTMLResponse)
-def tiles(request: Request, studio: InStudio, shoot_id: Id, show: str = "all") -> HTMLResponse:
-    return page(request, "wall/tiles.html", _tiles(studio, shoot_id, show))
+def tiles(
+    request: Request, studio: InStudio, shoot_id: Id, show: str = "all", place: str = "", frame: int = 0
+) -> HTMLResponse:
+    """A page of the contact sheet, from a frame on."""
+    mark = marked(show)
+    frame = min(max(frame, 0), 2**63 - 1)
+    found = walls.page(studio.library.db, shoot_id, mark, place[:400], frame, PAGE)
+    return page(request, "wall/page.html", Page(shoot_or_404(studio, shoot_id), found, mark))
 
 
-@router.get("/shoots/{shoot_id}/standing", response_class=HTMLResponse)
-def standing(request: Request, studio: InStudio, shoot_id: Id, seen: Annotated[str, Query()] = "") -> Response:
-    """The header with progress; tells the tiles to renew themselves whenever something was finished since."""
-    view = _header(studio, shoot_id)
-    now = f"{view.job.id}-{view.job.done + view.job.failed}" if view.job else "idle"
-    response = page(request, "wall/standing.html", view)
-    if now != seen:
-        response.headers["HX-Trigger"] = "tiles-changed"
-    return response
+class OnScreen(BaseModel):
+    """Frames that somebody sees."""
+
+    frames: list[Annotated[int, Field(ge=1, le=2**63 - 1)]] = Field(max_length=400)
+
+
+@router.post("/shoots/{shoot_id}/on-screen")
+def on_screen(studio: InStudio, shoot_id: Id, seen: OnScreen) -> Response:
+    """What waits for these frames is done before the rest."""
+    shoot_or_404(studio, shoot_id)
+    jobs.bring_forward(studio.library.db, shoot_id, seen.frames)
+    return Response(status_code=204)
 
 
 def _back(studio: Studio, shoot_id: int) -> Response:
@@ -153,7 +170,7 @@ def give_look(
 ) -> Response:
     """Give the shoot a recipe at a strength in per cent, and start rendering every frame."""
     shoot_or_404(studio, shoot_id)
-    looks.give_look(studio.library, shoot_id, version_id, strength / 100.0)
+    giving.give_look(studio.library, shoot_id, version_id, strength / 100.0)
     return _back(studio, shoot_id)
 
 

@@ -1,35 +1,31 @@
-"""The Bench: the shoot's draft recipe as lanes, changed, undone, saved. Its pictures are in ``bench_pictures``."""
+"""The Bench: the draft recipe as lanes, saved and loaded. Changes are in ``edits``, pictures in ``pictures``."""
 
-import math
 from collections.abc import Mapping
 from dataclasses import dataclass, field
-from typing import Annotated, Any, Literal, get_args
+from typing import Annotated, Any, get_args
 
-from fastapi import APIRouter, Form, Request, UploadFile
+from fastapi import APIRouter, Form, Request
 from fastapi.responses import HTMLResponse, JSONResponse, RedirectResponse, Response
-from pydantic import BaseModel, ConfigDict, Field
 
 from lenskeep.core.adjust import KINDS, Adjustment
 from lenskeep.core.measure.guards import GUARDS, Guard, GuardName
 from lenskeep.core.problems import UserProblem
-from lenskeep.core.recipes import edit
 from lenskeep.core.recipes.models import BlendMode, Recipe, Step
 from lenskeep.core.regions import PART_KINDS, Part
 from lenskeep.core.regions.sentence import part_names
-from lenskeep.store import drafts, recipes, shoots
+from lenskeep.store import recipes, scenes
 from lenskeep.store.drafts import Draft
-from lenskeep.store.frames import FrameRow
+from lenskeep.store.frames import FrameSummary
 from lenskeep.store.recipes import RecipeVersion
 from lenskeep.store.shoots import Shoot
-from lenskeep.studio import looks, untrusted
+from lenskeep.studio import looks
 from lenskeep.studio.bench import draft as bench
-from lenskeep.studio.bench import pointing
+from lenskeep.studio.bench.witnesses import key_and_witnesses
 from lenskeep.studio.book import starters
 from lenskeep.web.present import page, swatch
-from lenskeep.web.studio_of import Id, InFields, InStudio, Studio, frame_or_404, received, shoot_or_404
+from lenskeep.web.studio_of import Id, InStudio, Studio, frame_or_404, shoot_or_404
 
 router = APIRouter()
-MOST_BYTES = {"table": 90_000_000, "picture": 60_000_000, "mask": 40_000_000}
 COMBINE = ("add", "take away", "only within")
 Choices = dict[str, list[tuple[str, str]]]
 Described = dict[str, list[tuple[str, str, str]]]
@@ -66,8 +62,8 @@ class Lanes:
 class Bench(Lanes):
     """The whole page."""
 
-    key: FrameRow | None = None
-    witnesses: tuple[FrameRow, ...] = ()
+    key: FrameSummary | None = None
+    witnesses: tuple[FrameSummary, ...] = ()
     guards: Mapping[GuardName, Guard] | None = None
 
 
@@ -80,7 +76,7 @@ class Unreadable:
     book: list[RecipeVersion]
 
 
-def _lanes(studio: Studio, shoot_id: int, opened: str | None = None, added: str | None = None) -> Lanes:
+def lanes_of(studio: Studio, shoot_id: int, opened: str | None = None, added: str | None = None) -> Lanes:
     db = studio.library.db
     draft = bench.draft(studio.library, shoot_id)
     saved = recipes.versions(db, draft.recipe_id) if draft.recipe_id else []
@@ -129,8 +125,8 @@ def show(request: Request, studio: InStudio, shoot_id: Id) -> Response:
     if draft.unreadable:
         view = Unreadable(shoot, draft, recipes.newest_versions(studio.library.db))
         return page(request, "bench/unreadable.html", view)
-    key, witnesses = bench.key_and_witnesses(studio.library, shoot_id)
-    lanes = _lanes(studio, shoot_id)
+    key, witnesses = key_and_witnesses(studio.library, shoot_id)
+    lanes = lanes_of(studio, shoot_id)
     return page(request, "bench/bench.html", Bench(**vars(lanes), key=key, witnesses=tuple(witnesses), guards=GUARDS))
 
 
@@ -138,14 +134,14 @@ def show(request: Request, studio: InStudio, shoot_id: Id) -> Response:
 def lanes(request: Request, studio: InStudio, shoot_id: Id, opened: str | None = None) -> HTMLResponse:
     """The steps as they are now."""
     shoot_or_404(studio, shoot_id)
-    return page(request, "bench/lanes.html", _lanes(studio, shoot_id, opened))
+    return page(request, "bench/lanes.html", lanes_of(studio, shoot_id, opened))
 
 
 @router.get("/shoots/{shoot_id}/bench/state")
 def state(studio: InStudio, shoot_id: Id) -> JSONResponse:
     """The number of the present state, by which another window is noticed."""
     shoot_or_404(studio, shoot_id)
-    return JSONResponse({"state": drafts.state_number(studio.library.db, shoot_id)})
+    return JSONResponse({"state": bench.state_now(studio.library, shoot_id)})
 
 
 @router.post("/shoots/{shoot_id}/bench/key")
@@ -154,96 +150,8 @@ def choose_key(studio: InStudio, shoot_id: Id, frame: Annotated[int, Form()]) ->
     row = frame_or_404(studio, frame)
     if row.shoot_id != shoot_id:
         raise UserProblem("This frame belongs to another shoot.")
-    shoots.set_key_frame(studio.library.db, shoot_id, row.id)
+    scenes.set_key_frame(studio.library.db, row.scene_id, row.id)
     return RedirectResponse(f"/shoots/{shoot_id}/bench", 303)
-
-
-@router.post("/shoots/{shoot_id}/bench/edit", response_class=HTMLResponse)
-def change(request: Request, studio: InStudio, shoot_id: Id, fields: InFields) -> HTMLResponse:
-    """A change of the recipe's structure; answers with the lanes."""
-    shoot_or_404(studio, shoot_id)
-    form: dict[str, Any] = dict(fields)
-    op, opened, on = form.pop("op", ""), form.get("step"), _number(form.pop("on", ""))
-    added = None
-    if op in ("add-pick", "add-sample", "keep-on-frame"):
-        form |= _pointed(studio, op, form)
-    if op == "undo":
-        bench.undo(studio.library, shoot_id, on)
-    elif op == "redo":
-        bench.redo(studio.library, shoot_id, on)
-    else:
-        added = bench.change(studio.library, shoot_id, op, form, on).added
-        opened = added or opened
-    return page(request, "bench/lanes.html", _lanes(studio, shoot_id, opened, added))
-
-
-def _number(text: str) -> int | None:
-    return int(text) if text.isdigit() and len(text) < 19 else None
-
-
-def _pointed(studio: Studio, op: str, form: dict[str, Any]) -> dict[str, Any]:
-    """What a change that points at a place of a frame means, in the recipe's terms."""
-    frame = _number(str(form.get("frame") or "0"))
-    try:
-        places = [float(form.get(name, 0)) for name in ("x", "y")]
-    except ValueError:
-        places = [math.nan]
-    if frame is None or not all(map(math.isfinite, places)):
-        raise edit.EditProblem("Click the picture once more.")
-    x, y = (min(max(place, 0.0), 1.0) for place in places)
-    if op == "keep-on-frame":
-        return {"frame": pointing.frame_key(studio.stage, frame) if frame else ""}
-    if op == "add-sample":
-        return {"colour": pointing.colour_at(studio.stage, frame, x, y)}
-    return {"pick": pointing.pick_at(studio.stage, frame, x, y, form.get("away") == "true")}
-
-
-@router.post("/shoots/{shoot_id}/bench/file", response_class=HTMLResponse)
-def file(
-    request: Request,
-    studio: InStudio,
-    shoot_id: Id,
-    file: UploadFile,
-    step: Annotated[str, Form()],
-    index: Annotated[int, Form()],
-    kind: Annotated[Literal["table", "picture", "mask"], Form()],
-    on: Annotated[int | None, Form()] = None,
-) -> HTMLResponse:
-    """A .cube table or a picture for an adjustment, or a grey PNG for an image part; answers with the lanes."""
-    shoot_or_404(studio, shoot_id)
-    name = (file.filename or kind)[-120:]
-    values = {"step": step, "index": index}
-    with received(studio, file, MOST_BYTES[kind]) as path:
-        if kind == "mask":
-            op, more = "set-image", dict[str, Any](name=name, png=untrusted.mask_png(path, name))
-        else:
-            fields = (untrusted.table_fields if kind == "table" else untrusted.overlay_fields)(path, name)
-            op, more = "set-file", {"fields": fields}
-    bench.change(studio.library, shoot_id, op, values | more, on)
-    return page(request, "bench/lanes.html", _lanes(studio, shoot_id, step))
-
-
-Given = float | bool | str | list[tuple[float, float]]
-
-
-class Values(BaseModel):
-    """Values by path, as ``core.edit.set_values`` takes them, what to call the change, and the state it is made on."""
-
-    model_config = ConfigDict(allow_inf_nan=False)
-    values: dict[str, Given] = Field(max_length=40)
-    did: str = Field(default="a change", max_length=60)
-    on: int | None = None
-
-
-@router.post("/shoots/{shoot_id}/bench/set")
-def set_values(studio: InStudio, shoot_id: Id, change: Values) -> JSONResponse:
-    """Set values for good; the lanes on screen stay as they are, unless they were ``late``."""
-    shoot_or_404(studio, shoot_id)
-    done = bench.change(studio.library, shoot_id, "set", change.model_dump(exclude={"on"}), change.on)
-    draft = bench.draft(studio.library, shoot_id)
-    words = {s.id: [draft.recipe.sentence(s), s.does()] for s in draft.recipe.steps}
-    told = {"undo": draft.undo, "redo": draft.redo, "words": words, "state": done.state, "late": done.late}
-    return JSONResponse(told)
 
 
 @router.post("/shoots/{shoot_id}/bench/back")

@@ -9,13 +9,14 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from lenskeep.core.measure.guards import GuardName
 from lenskeep.core.recipes import edit
+from lenskeep.core.recipes.changes import SetValues
 from lenskeep.core.recipes.models import Recipe
+from lenskeep.core.recipes.settings import Setting
 from lenskeep.studio.bench import draft as bench
 from lenskeep.studio.bench import measures as guarding
 from lenskeep.studio.bench import pointing
 from lenskeep.studio.bench.stage import KEY_SIDE, WITNESS_SIDE
-from lenskeep.web.screens.bench.page import Given
-from lenskeep.web.studio_of import Id, InStudio, Studio, shoot_or_404
+from lenskeep.web.studio_of import Id, InStudio, Studio
 
 router = APIRouter()
 SIDES = {"key": KEY_SIDE, "witness": WITNESS_SIDE, "thumb": WITNESS_SIDE}
@@ -57,14 +58,13 @@ class Wanted(BaseModel):
     draft: bool = False
     guard: GuardName | None = None
     tint: str | None = Field(default=None, pattern="^#[0-9a-fA-F]{6}$")
-    values: dict[str, Given] = Field(default={}, max_length=40)
+    values: list[Setting] = Field(default=[], max_length=40)
 
 
 def _draft_with(studio: Studio, shoot_id: int, wanted: Wanted) -> Recipe:
-    shoot_or_404(studio, shoot_id)
-    recipe = bench.draft(studio.library, shoot_id).recipe
+    recipe = bench.recipe_now(studio.library, shoot_id)
     if wanted.values:
-        recipe = edit.set_values(recipe, wanted.values)
+        recipe = SetValues(values=wanted.values).on(recipe)
     if wanted.step is not None and all(s.id != wanted.step for s in recipe.steps):
         raise edit.EditProblem("This step is no longer in the recipe.")
     return recipe

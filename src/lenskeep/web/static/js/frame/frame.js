@@ -1,6 +1,6 @@
 // One frame: sized to its room, compared with the original, walked through with the keyboard.
-import { makeDivider, whileSpace } from "./divider.js";
-import { clearContours, drawContours } from "./svg.js";
+import { makeDivider, whileSpace } from "../shared/divider.js";
+import { clearContours, drawContours } from "../shared/svg.js";
 
 const room = document.getElementById("picture");
 const at = (id) => document.getElementById(id);

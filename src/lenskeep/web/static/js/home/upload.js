@@ -1,5 +1,5 @@
 // Bringing in a shoot: files, folders and ZIPs, one request a file, so that progress is true and stopping is easy.
-import { send, toast } from "./api.js";
+import { send, toast } from "../shared/api.js";
 
 const form = document.getElementById("upload");
 const drop = document.getElementById("drop");

@@ -1,9 +1,9 @@
 // Tools that work on the key frame itself: draw a shape, pick an object, take a colour, paint. One at a time; Escape
 // puts it away. The tool stays in hand when the lanes are renewed.
 import { anchored } from "./anchors.js";
-import { send, toast } from "./api.js";
+import { send, toast } from "../shared/api.js";
 import { drawnShape } from "./handles.js";
-import { make } from "./svg.js";
+import { make } from "../shared/svg.js";
 
 const brush = { size: 8, hardness: 30, opacity: 100, flow: 60, mode: "add", edge_aware: false, shown: false };
 try { Object.assign(brush, JSON.parse(localStorage.getItem("brush") ?? "{}"), { mode: "add" }); } catch { /* storage may be closed */ }
@@ -11,9 +11,9 @@ try { Object.assign(brush, JSON.parse(localStorage.getItem("brush") ?? "{}"), { 
 // `bench` gives: overlay, height, facts, base, frame(), lanes, edit(op, values), write(path, values, done), partValues(part)
 export function makeTools(bench) {
   const { overlay, height, facts, lanes } = bench;
-  let tool = null; // { name, step, index }
+  let tool = null; // { name, step, part }
 
-  const part = () => tool && lanes.querySelector(`#lane-${tool.step} [data-part][data-index="${tool.index}"]`);
+  const part = () => tool && lanes.querySelector(`#lane-${tool.step} [data-part][data-id="${tool.part}"]`);
   const place = (event) => {
     const r = overlay.getBoundingClientRect();
     return [(event.clientX - r.left) / r.width, (event.clientY - r.top) / r.height];
@@ -21,8 +21,8 @@ export function makeTools(bench) {
 
   function take(name, element) {
     const owner = element.closest("[data-part]");
-    const next = { name, step: element.closest(".lane").dataset.step, index: owner.dataset.index };
-    tool = tool && tool.name === next.name && tool.step === next.step && tool.index === next.index ? null : next;
+    const next = { name, step: element.closest(".lane").dataset.step, part: owner.dataset.id };
+    tool = tool && tool.name === next.name && tool.step === next.step && tool.part === next.part ? null : next;
     show();
   }
 
@@ -31,7 +31,7 @@ export function makeTools(bench) {
     overlay.dataset.tool = tool?.name ?? "";
     for (const button of lanes.querySelectorAll("[data-tool]")) {
       const own = button.closest("[data-part]");
-      const on = tool && button.dataset.tool === tool.name && own.dataset.index === tool.index && own.closest(".lane").dataset.step === tool.step;
+      const on = tool && button.dataset.tool === tool.name && own.dataset.id === tool.part && own.closest(".lane").dataset.step === tool.step;
       button.setAttribute("aria-pressed", Boolean(on));
     }
     lanes.querySelectorAll("[data-brush-number]").forEach((field) => { field.value = brush[field.dataset.brushNumber]; });
@@ -85,14 +85,14 @@ export function makeTools(bench) {
       }
       draw();
     };
-    const { step, index } = tool;
+    const { step, part: of } = tool;
     follow(event, move, () => {
       const round = (v) => Number(Math.min(5, Math.max(-4, v)).toFixed(4));
       const stroke = {
         points: points.map((p) => p.map(round)), size: brush.size / 100, hardness: brush.hardness / 100, opacity: brush.opacity / 100,
         flow: brush.flow / 100, erase: brush.mode === "erase", edge_aware: brush.edge_aware,
       };
-      bench.edit("stroke", { step, index, stroke: JSON.stringify(stroke) });
+      bench.edit("stroke", { step, part: of, stroke });
     });
   }
 
@@ -147,11 +147,11 @@ export function makeTools(bench) {
     if (!tool || !part() || event.target.closest(".handle")) return;
     event.preventDefault();
     const [x, y] = place(event);
-    const { name, step, index } = tool;
+    const { name, step, part } = tool;
     if (name === "brush") paint(event);
     else if (name === "draw") draw(event);
-    else if (name === "pick") bench.edit("add-pick", { step, index, frame: bench.frame(), x, y, away: event.altKey });
-    else bench.edit("add-sample", { step, index, frame: bench.frame(), x, y });
+    else if (name === "pick") bench.edit("add-pick", { step, part: of, frame: bench.frame(), x, y, away: event.altKey });
+    else bench.edit("add-sample", { step, part: of, frame: bench.frame(), x, y });
   });
   overlay.addEventListener("pointermove", (event) => {
     if (tool?.name === "pick") hover(event);
@@ -163,7 +163,7 @@ export function makeTools(bench) {
     const button = event.target.closest("[data-tool], [data-stroke], [data-repair]");
     if (!button) return;
     if (button.dataset.tool) return take(button.dataset.tool, button);
-    if (button.dataset.repair) return bench.edit("keep-on-frame", { step: button.closest(".lane").dataset.step, index: button.dataset.repair, frame: bench.frame() });
+    if (button.dataset.repair) return bench.edit("keep-on-frame", { step: button.closest(".lane").dataset.step, part: button.dataset.repair, frame: bench.frame() });
     brush.mode = button.dataset.stroke;
     show();
   });

@@ -1,7 +1,7 @@
 // Handles of ramps, bands and pools on the key frame. Work is done in "picture units": x 0…1000, y 0…1000·h/w, where a
 // circle is round; what is set is in the part's own coordinates.
 import { anchored, snapped } from "./anchors.js";
-import { make } from "./svg.js";
+import { make } from "../shared/svg.js";
 
 const clamp = (v, low, high) => Math.min(high, Math.max(low, v));
 const turn = ([x, y], a) => [x * Math.cos(a) - y * Math.sin(a), x * Math.sin(a) + y * Math.cos(a)];

@@ -1,6 +1,7 @@
-"""Frames made ready for the renderer, from their masks and facts on disk."""
+"""Frames made ready for the renderer, from their masks and facts as files."""
 
 from collections.abc import Iterator, Mapping
+from dataclasses import dataclass, field
 
 import cv2
 import numpy as np
@@ -12,16 +13,51 @@ from lenskeep.core.regions import Found
 from lenskeep.core.regions.contours import contour_paths
 from lenskeep.core.render import Frame
 from lenskeep.core.types import Alpha, LinearRGB, Mask8
+from lenskeep.files.assets import Decoded
 from lenskeep.files.lettering import letters
-from lenskeep.files.masks import read_mask, write_mask
+from lenskeep.files.masks import mask_from_bytes, read_mask
 from lenskeep.studio.library import Computed
+from lenskeep.work.engines.carried import InFile
 
 
-class MasksOnDisk(Mapping[str, Alpha]):
+@dataclass(frozen=True)
+class FrameFiles:
+    """What was computed from one photograph, and the assets that a plan needs, as a task takes them along.
+
+    ``content`` names the photograph; ``facts`` is JSON.
+    """
+
+    content: str
+    facts: str
+    masks: dict[str, InFile]
+    assets: dict[str, InFile] = field(default_factory=dict)
+
+    def ready(self, proxy: LinearRGB) -> Frame:
+        """A frame for ``compile_plan``; ``proxy`` is at most ``PROXY_SIDE`` long."""
+        if max(proxy.shape[:2]) > PROXY_SIDE:
+            raise RuntimeError("the proxy is too large")
+        facts = Facts.model_validate_json(self.facts)
+        h, w = proxy.shape[:2]
+        masks = MasksInFiles(self.masks, facts, h, w)
+        pieces = mask_from_bytes(self.masks["pieces"].read(), "pieces")
+        if pieces.shape != (h, w):
+            pieces = np.asarray(cv2.resize(pieces, (w, h), interpolation=cv2.INTER_NEAREST), np.uint8)
+        assets = Decoded(lambda key: self.assets[key].read() if key in self.assets else None)
+        found = Found(proxy, masks, facts, pieces, self.content, assets=assets)
+        return Frame(proxy, found, facts.height, facts.width, letters)
+
+
+def files_of(computed: Computed, content: str, facts: Facts, assets: dict[str, InFile]) -> FrameFiles:
+    """The files of a frame in the library."""
+    masks = {name: InFile(computed.mask(name)) for name in ("subject", "sky", "pieces", *facts.areas)}
+    return FrameFiles(content, facts.model_dump_json(), masks, assets)
+
+
+class MasksInFiles(Mapping[str, Alpha]):
     """A frame's masks at one size, each read when it is first asked for."""
 
-    def __init__(self, computed: Computed, facts: Facts, height: int, width: int) -> None:
-        self._computed, self._size = computed, (height, width)
+    def __init__(self, files: Mapping[str, InFile], facts: Facts, height: int, width: int) -> None:
+        self._files, self._size = files, (height, width)
         self._names = ("subject", "sky", *facts.areas)
         self._read: dict[str, Alpha] = {}
 
@@ -29,7 +65,7 @@ class MasksOnDisk(Mapping[str, Alpha]):
         if name not in self._names:
             raise KeyError(name)
         if name not in self._read:
-            mask = fitted(read_mask(self._computed.mask(name)), *self._size)
+            mask = fitted(mask_from_bytes(self._files[name].read(), name), *self._size)
             self._read[name] = mask.astype(np.float32) / np.float32(255.0)
         return self._read[name]
 
@@ -52,22 +88,6 @@ def mask_outline(computed: Computed, name: str) -> dict[str, str]:
     return contour_paths(read_mask(computed.mask(name)).astype(np.float32) / np.float32(255.0))
 
 
-def write_found(computed: Computed, found: Findings) -> None:
-    """Write a frame's masks and its map of pieces, as ``read_found`` reads them."""
-    for name, mask in found.masks.items():
-        write_mask(computed.mask(name), mask)
-    write_mask(computed.mask("pieces"), found.pieces)
-
-
-def read_found(computed: Computed, facts: Facts, picture: LinearRGB) -> Found:
-    """A frame as parts see it, at the size of ``picture``; the original's hash is its key."""
-    h, w = picture.shape[:2]
-    pieces = read_mask(computed.mask("pieces"))
-    if pieces.shape != (h, w):
-        pieces = np.asarray(cv2.resize(pieces, (w, h), interpolation=cv2.INTER_NEAREST), np.uint8)
-    return Found(picture, MasksOnDisk(computed, facts, h, w), facts, pieces, computed.folder.name)
-
-
 def smaller(picture: LinearRGB, side: int) -> LinearRGB:
     """A linear picture with a long side of at most ``side``, averaged."""
     h, w = proxy_size(picture.shape[0], picture.shape[1], side)
@@ -80,10 +100,3 @@ def framed(proxy: LinearRGB, found: Findings, height: int, width: int, key: str)
     """A frame for ``compile_plan`` out of what was just found on its proxy; ``key`` names the photograph."""
     masks = {name: m.astype(np.float32) / np.float32(255.0) for name, m in found.masks.items()}
     return Frame(proxy, Found(proxy, masks, found.facts, found.pieces, key), height, width, letters)
-
-
-def ready_frame(proxy: LinearRGB, computed: Computed, facts: Facts) -> Frame:
-    """A frame for ``compile_plan``; ``proxy`` is at most ``PROXY_SIDE`` long."""
-    if max(proxy.shape[:2]) > PROXY_SIDE:
-        raise RuntimeError("the proxy is too large")
-    return Frame(proxy, read_found(computed, facts, proxy), facts.height, facts.width, letters)

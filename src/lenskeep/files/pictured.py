@@ -1,10 +1,7 @@
-"""Pictures that travel inside a recipe, base64: their size read off the header before anything is decoded.
+"""Pictures that recipes refer to: their size read off the header before anything is decoded.
 
 PNG (ISO/IEC 15948, 11.2.2) and JPEG (ITU-T T.81, B.2.2).
 """
-
-import base64
-import binascii
 
 import cv2
 import numpy as np
@@ -34,14 +31,10 @@ def header_size(data: bytes) -> tuple[int, int] | None:
     return None
 
 
-def decoded(text: str, how: int, kinds: tuple[str, ...] = ("PNG", "JPEG")) -> NDArray[np.uint8] | None:
+def decoded(data: bytes, how: int, kinds: tuple[str, ...] = ("PNG", "JPEG")) -> NDArray[np.uint8] | None:
     """The pixels as OpenCV reads them with the flag ``how``; None when it is no such picture, or larger than
     ``MOST_SIDE``.
     """
-    try:
-        data = base64.b64decode(text, validate=True)
-    except (binascii.Error, ValueError):
-        return None
     size = header_size(data)
     kind = "PNG" if data[:8] == _PNG else "JPEG"
     if size is None or kind not in kinds or min(size) < 1 or max(size) > MOST_SIDE:

@@ -1,5 +1,5 @@
 // Which state of the Bench this window shows: every change says on which it was made, and another window is noticed.
-import { toast } from "./api.js";
+import { toast } from "../shared/api.js";
 
 const EVERY = 3000;
 

@@ -1,5 +1,5 @@
 // The measures beside the key frame: a histogram of the frame or of the open step's region, and the guards.
-import { send, toast } from "./api.js";
+import { send, toast } from "../shared/api.js";
 
 export function makeMeasures(root, { base, changed, asked, found: tell }) {
   const canvas = root.querySelector("#histogram");

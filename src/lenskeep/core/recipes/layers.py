@@ -1,0 +1,63 @@
+"""A scene's look: recipes one upon another, and how the stack becomes one list of steps."""
+
+from dataclasses import dataclass
+from typing import TypeVar
+
+from lenskeep.core.recipes.models import Recipe, Step
+from lenskeep.core.recipes.overrides import FrameOverride, GroupOverride, qualified
+from lenskeep.core.regions import Region
+
+T = TypeVar("T")
+
+
+@dataclass(frozen=True)
+class Layer:
+    """One recipe of the stack, the bottom first. ``id`` is "" where a recipe stands alone."""
+
+    recipe: Recipe
+    id: str = ""
+    enabled: bool = True
+    strength: float = 1.0
+
+
+@dataclass(frozen=True)
+class StackedStep:
+    """A step of a stack on one frame: what multiplies into its strength, whether it runs, where it works."""
+
+    id: str
+    step: Step
+    enabled: bool
+    strength: float
+    region: Region
+    limit: Region
+
+
+def stacked(layers: list[Layer], own: FrameOverride) -> list[StackedStep]:
+    """The steps of all layers in order, each layer a group of its recipe's steps, with what the frame changes.
+
+    Strengths multiply: the step's, its group's, its recipe's, its layer's and the frame's.
+    """
+    out = []
+    for layer in layers:
+        over = own.layers.get(layer.id, GroupOverride()) if layer.id else GroupOverride()
+        on = _either(over.enabled, layer.enabled)
+        above = layer.recipe.strength * _either(over.strength, layer.strength) * own.strength
+        for step in layer.recipe.steps:
+            out.append(_stacked(layer, step, own, on, above))
+    return out
+
+
+def _stacked(layer: Layer, step: Step, own: FrameOverride, on: bool, above: float) -> StackedStep:
+    mine = own.of_step(layer.id, step.id)
+    on = on and _either(mine.enabled, step.enabled)
+    strength = _either(mine.strength, step.strength) * above
+    if step.group:
+        group, over = layer.recipe.groups[step.group], own.of_group(layer.id, step.group)
+        on = on and _either(over.enabled, group.enabled)
+        strength *= _either(over.strength, group.strength)
+    region = layer.recipe.region_of(step) if mine.region is None else mine.region
+    return StackedStep(qualified(layer.id, step.id), step, on, strength, region, layer.recipe.limit_of(step))
+
+
+def _either(own: T | None, given: T) -> T:
+    return given if own is None else own

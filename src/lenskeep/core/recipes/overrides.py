@@ -1,0 +1,63 @@
+"""What one frame changes of its look: the whole, a layer, a group or a step."""
+
+from typing import TypeVar
+
+from pydantic import BaseModel, ConfigDict, Field
+
+from lenskeep.core.recipes.models import Strength
+from lenskeep.core.regions import Region
+
+_STRICT = ConfigDict(extra="forbid", frozen=True, allow_inf_nan=False)
+
+
+class GroupOverride(BaseModel):
+    """What one frame changes of one group, or of one layer."""
+
+    model_config = _STRICT
+    enabled: bool | None = None
+    strength: Strength | None = None
+
+
+class StepOverride(GroupOverride):
+    """What one frame changes of one step; ``region`` takes the place of the step's own, the group's limit stays."""
+
+    region: Region | None = None
+
+
+NO_STEP, NO_GROUP = StepOverride(), GroupOverride()
+
+
+class FrameOverride(BaseModel):
+    """What one frame changes of its look. ``strength`` multiplies into the look's; steps, groups and layers are named
+    by their ids, those of steps and groups with their layer's before them where a look has several ("l2.sky").
+    """
+
+    model_config = _STRICT
+    strength: Strength = 1.0
+    layers: dict[str, GroupOverride] = Field(default={}, max_length=64)
+    groups: dict[str, GroupOverride] = Field(default={}, max_length=512)
+    steps: dict[str, StepOverride] = Field(default={}, max_length=512)
+
+    @property
+    def is_neutral(self) -> bool:
+        own = [*self.layers.values(), *self.groups.values(), *self.steps.values()]
+        return self.strength == 1.0 and all(o in (NO_STEP, NO_GROUP) for o in own)
+
+    def of_step(self, layer: str, step: str) -> StepOverride:
+        return _of(self.steps, layer, step, NO_STEP)
+
+    def of_group(self, layer: str, group: str) -> GroupOverride:
+        return _of(self.groups, layer, group, NO_GROUP)
+
+
+O = TypeVar("O", bound=GroupOverride)  # noqa: E741
+
+
+def _of(own: dict[str, O], layer: str, name: str, neutral: O) -> O:
+    found = own.get(qualified(layer, name)) if layer else None
+    return found or own.get(name, neutral)
+
+
+def qualified(layer: str, name: str) -> str:
+    """The name of a step or group within a look of layers; without a layer it stands alone."""
+    return f"{layer}.{name}" if layer else name

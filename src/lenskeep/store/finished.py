@@ -1,0 +1,57 @@
+"""Finished pictures of frames: which one each wants, which one is there, and why there is none."""
+
+import json
+
+from lenskeep.store.database import Database
+
+
+def set_wanted(db: Database, keys: dict[int, str]) -> None:
+    """Which picture each of these frames wants, by the frame's id."""
+    with db.writing() as write:
+        sql = "UPDATE frames SET wanted_key = ?1 WHERE id = ?2 AND wanted_key <> ?1"
+        write.executemany(sql, [(key, frame_id) for frame_id, key in keys.items()])
+
+
+def unsettle(db: Database, engine: str) -> bool:
+    """After another engine: what every frame with a look wants is worked out anew. False when it is the same one."""
+    with db.writing() as write:
+        row = write.execute("SELECT value FROM settled WHERE name = 'engine'").fetchone()
+        if row and row["value"] == engine:
+            return False
+        write.execute("INSERT OR REPLACE INTO settled VALUES ('engine', ?)", (engine,))
+        write.execute("UPDATE frames SET wanted_key = '?' WHERE scene_id IN (SELECT scene_id FROM layers)")
+        return True
+
+
+def scenes_to_settle(db: Database) -> list[int]:
+    """Scenes with frames whose wanted picture is not worked out."""
+    sql = "SELECT DISTINCT scene_id FROM frames WHERE wanted_key = '?'"
+    return [int(row["scene_id"]) for row in db.reader.execute(sql)]
+
+
+def overrides_of_scene(db: Database, scene_id: int, only_unsettled: bool = False) -> list[tuple[int, str, str, str]]:
+    """(id, sha256, raw base, override as JSON) of a scene's frames."""
+    sql = "SELECT id, sha256, raw_base, override FROM frames WHERE scene_id = ? AND (? = 0 OR wanted_key = '?')"
+    rows = db.reader.execute(sql, (scene_id, only_unsettled))
+    return [(int(r["id"]), str(r["sha256"]), str(r["raw_base"]), str(r["override"])) for r in rows]
+
+
+def keep_result(db: Database, frame_id: int, key: str, missing: list[str]) -> bool:
+    """A picture is there that a frame wants, and what its steps asked for in vain. False, and nothing kept, when the
+    frame wants another one by now.
+    """
+    sql = "UPDATE frames SET result_key = ?1, missing = ?2, render_problem = '' WHERE id = ?3 AND wanted_key = ?1"
+    with db.writing() as write:
+        return write.execute(sql, (key, json.dumps(missing), frame_id)).rowcount > 0
+
+
+def set_render_problem(db: Database, frame_id: int, problem: str) -> None:
+    """Why a frame could not be rendered; "" when it was."""
+    with db.writing() as write:
+        sql = "UPDATE frames SET render_problem = ?1 WHERE id = ?2 AND render_problem <> ?1"
+        write.execute(sql, (problem, frame_id))
+
+
+def drop_results(db: Database, shoot_id: int) -> None:
+    with db.writing() as write:
+        write.execute("UPDATE frames SET result_key = '', missing = '[]' WHERE shoot_id = ?", (shoot_id,))

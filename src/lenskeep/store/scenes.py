@@ -1,0 +1,53 @@
+"""Scenes of a shoot: each with its key frame, its look and its Bench."""
+
+from dataclasses import dataclass
+
+from lenskeep.store.clock import now
+from lenskeep.store.database import Database
+
+
+@dataclass(frozen=True)
+class Scene:
+    id: int
+    shoot_id: int
+    place: int
+    name: str
+    key_frame_id: int | None
+
+
+_SELECT = "SELECT id, shoot_id, place, name, key_frame_id FROM scenes"
+
+
+def add_scene(db: Database, shoot_id: int, name: str) -> int:
+    """A new scene, behind the others."""
+    sql = """
+        INSERT INTO scenes (shoot_id, place, name, created_at)
+        SELECT ?1, 1 + coalesce(max(place), 0), ?2, ?3 FROM scenes WHERE shoot_id = ?1
+    """
+    with db.writing() as write:
+        return int(write.execute(sql, (shoot_id, name, now())).lastrowid or 0)
+
+
+def scenes(db: Database, shoot_id: int) -> list[Scene]:
+    """A shoot's scenes in order."""
+    return [
+        Scene(**dict(row)) for row in db.reader.execute(_SELECT + " WHERE shoot_id = ? ORDER BY place", (shoot_id,))
+    ]
+
+
+def scene(db: Database, scene_id: int) -> Scene | None:
+    row = db.reader.execute(_SELECT + " WHERE id = ?", (scene_id,)).fetchone()
+    return Scene(**dict(row)) if row else None
+
+
+def first_scene(db: Database, shoot_id: int) -> Scene | None:
+    """The one that a shoot begins with; None when there is no such shoot."""
+    row = db.reader.execute(_SELECT + " WHERE shoot_id = ? ORDER BY place LIMIT 1", (shoot_id,)).fetchone()
+    return Scene(**dict(row)) if row else None
+
+
+def set_key_frame(db: Database, scene_id: int, frame_id: int, only_first: bool = False) -> None:
+    """Make a frame a scene's key frame; ``only_first`` leaves one that is there."""
+    sql = "UPDATE scenes SET key_frame_id = ?1 WHERE id = ?2 AND (?3 = 0 OR key_frame_id IS NULL)"
+    with db.writing() as write:
+        write.execute(sql, (frame_id, scene_id, only_first))

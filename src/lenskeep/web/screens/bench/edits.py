@@ -1,0 +1,109 @@
+"""Changes at the Bench: of its recipe's structure, of single values, by files, and back and forth."""
+
+import json
+from typing import Annotated, Any, Literal
+
+from fastapi import APIRouter, Form, Request, UploadFile
+from fastapi.concurrency import run_in_threadpool
+from fastapi.responses import HTMLResponse, JSONResponse
+from pydantic import BaseModel, ConfigDict, Field
+
+from lenskeep.core.problems import UserProblem
+from lenskeep.core.recipes.changes import SetValues
+from lenskeep.core.recipes.settings import Setting
+from lenskeep.files.assets import asset_key
+from lenskeep.store import assets
+from lenskeep.studio import untrusted
+from lenskeep.studio.bench import draft as bench
+from lenskeep.studio.bench import pointing
+from lenskeep.web.present import page
+from lenskeep.web.screens.bench.page import lanes_of
+from lenskeep.web.studio_of import Id, InStudio, Studio, received, shoot_or_404
+
+router = APIRouter()
+MOST_BYTES = {"table": 90_000_000, "picture": 60_000_000, "mask": 40_000_000}
+UNFINISHED = "This change is not complete. Do it once more."
+
+
+async def _asked(request: Request) -> dict[str, Any]:
+    """What a page sends, as JSON or as a form."""
+    if request.headers.get("content-type", "").startswith("application/json"):
+        try:
+            data = json.loads(await request.body())
+        except (ValueError, RecursionError) as error:
+            raise UserProblem(UNFINISHED) from error
+        if not isinstance(data, dict):
+            raise UserProblem(UNFINISHED)
+        return data
+    return {name: value for name, value in (await request.form()).items() if isinstance(value, str)}
+
+
+@router.post("/shoots/{shoot_id}/bench/edit", response_class=HTMLResponse)
+async def change(request: Request, studio: InStudio, shoot_id: Id) -> HTMLResponse:
+    """A change of the recipe's structure; answers with the lanes."""
+    return await run_in_threadpool(_change, request, studio, shoot_id, await _asked(request))
+
+
+def _change(request: Request, studio: Studio, shoot_id: int, asked: dict[str, Any]) -> HTMLResponse:
+    shoot_or_404(studio, shoot_id)
+    on = _number(str(asked.pop("on", "")))
+    opened, added = asked.get("step"), None
+    if asked.get("op") == "undo":
+        bench.undo(studio.library, shoot_id, on)
+    elif asked.get("op") == "redo":
+        bench.redo(studio.library, shoot_id, on)
+    else:
+        done = bench.change(studio.library, shoot_id, pointing.change_of(studio.stage, asked), on)
+        added = done.added
+    opened = added or (str(opened) if opened else None)
+    return page(request, "bench/lanes.html", lanes_of(studio, shoot_id, opened, added))
+
+
+def _number(text: str) -> int | None:
+    return int(text) if text.isdigit() and len(text) < 19 else None
+
+
+@router.post("/shoots/{shoot_id}/bench/file", response_class=HTMLResponse)
+def file(
+    request: Request,
+    studio: InStudio,
+    shoot_id: Id,
+    file: UploadFile,
+    step: Annotated[str, Form()],
+    of: Annotated[str, Form()],
+    kind: Annotated[Literal["table", "picture", "mask"], Form()],
+    on: Annotated[int | None, Form()] = None,
+) -> HTMLResponse:
+    """A .cube table or a picture for an adjustment, or a grey PNG for an image part; answers with the lanes."""
+    shoot_or_404(studio, shoot_id)
+    name = (file.filename or kind)[-120:]
+    with received(studio, file, MOST_BYTES[kind]) as path:
+        if kind == "mask":
+            data = untrusted.mask_asset(path, name)
+            made: Any = {"op": "set-image", "step": step, "part": of, "name": name, "picture": asset_key(data)}
+        else:
+            fields, data = (untrusted.table_fields if kind == "table" else untrusted.overlay_fields)(path, name)
+            made = {"op": "set-asset", "step": step, "adjustment": of, "fields": fields}
+    assets.keep_assets(studio.library.db, {asset_key(data): data})
+    bench.change(studio.library, shoot_id, pointing.change_of(studio.stage, made), on)
+    return page(request, "bench/lanes.html", lanes_of(studio, shoot_id, step))
+
+
+class Set(BaseModel):
+    """Values set together, what to call the change, and the state it is made on."""
+
+    model_config = ConfigDict(allow_inf_nan=False)
+    values: list[Setting] = Field(max_length=40)
+    did: str = Field(default="a change", max_length=60)
+    on: int | None = None
+
+
+@router.post("/shoots/{shoot_id}/bench/set")
+def set_values(studio: InStudio, shoot_id: Id, asked: Set) -> JSONResponse:
+    """Set values for good; the lanes on screen stay as they are, unless they were ``late``."""
+    shoot_or_404(studio, shoot_id)
+    done = bench.change(studio.library, shoot_id, SetValues(values=asked.values, said=asked.did), asked.on)
+    draft = bench.draft(studio.library, shoot_id)
+    words = {s.id: [draft.recipe.sentence(s), s.does()] for s in draft.recipe.steps}
+    told = {"undo": draft.undo, "redo": draft.redo, "words": words, "state": done.state, "late": done.late}
+    return JSONResponse(told)

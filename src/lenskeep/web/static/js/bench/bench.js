@@ -1,0 +1,151 @@
+// The Bench, put together: what moves under the finger is painted at once on the key frame and right after on witnesses.
+import { makeAdjustments } from "./adjustments.js";
+import { makeComparing } from "./comparing.js";
+import { makeCurves } from "./curve.js";
+import { makeLanes, opened } from "./lanes.js";
+import { makeMeasures } from "./measures.js";
+import { makeOutlines, partValues } from "./outlines.js";
+import { makePainter } from "./painting.js";
+import { Picture } from "./pictures.js";
+import { watchPickers } from "./pickers.js";
+import { watchRegions } from "./regions.js";
+import { watchControls } from "./sliders.js";
+import { makeStageEdge } from "./stage-edge.js";
+import { paintThumbs } from "./thumbs.js";
+import { makeTools } from "./tools.js";
+import { makeValues } from "./values.js";
+import { makeVersions } from "./versions.js";
+
+const at = (id) => document.getElementById(id);
+
+function start(bench) {
+  const base = `/shoots/${bench.dataset.shoot}/bench`;
+  const [box, lanes, overlay] = [at("key-box"), at("lanes"), at("overlay")];
+  const key = new Picture(at("key-canvas"), Number(bench.dataset.key), "key");
+  const witnesses = [...document.querySelectorAll(".witness")].map((w) => new Picture(w.querySelector("canvas"), Number(w.dataset.frame), "witness"));
+  const overlays = [...document.querySelectorAll(".witness svg.overlay")];
+  const all = [key, ...witnesses];
+  const ratio = Number(box.dataset.width) / Number(box.dataset.height);
+  const height = 1000 / ratio;
+  overlay.setAttribute("viewBox", `0 0 1000 ${height}`);
+  const numbers = (text) => (text ? text.split(",").map(Number) : null);
+  const facts = { box: numbers(box.dataset.box), line: numbers(box.dataset.skyline) };
+
+  function fit() {
+    const room = at("key-frame");
+    const tall = Math.max(220, Math.min(window.innerHeight * edge.share(), 1100));
+    // witnesses and measures share its height, so that what is dragged away goes to the steps
+    const stage = room.parentElement;
+    stage.style.height = `${tall + 24}px`;
+    stage.style.setProperty("--witness", `${Math.floor(Math.min((tall - 16) / 3, window.innerWidth * 0.1))}px`);
+    const width = Math.min(room.clientWidth, tall * ratio);
+    box.style.width = `${width}px`;
+    box.style.height = `${width / ratio}px`;
+  }
+  const edge = makeStageEdge(at("stage-edge"), fit);
+  fit();
+  window.addEventListener("resize", fit);
+
+  let thumbs = true;
+  let restTimer = 0;
+  const asked = (picture) => {
+    const step = opened()?.dataset.step ?? null;
+    const view = step && ["tint", "grey"].includes(comparing.view()) ? comparing.view() : "finished";
+    const guard = picture === key ? measures.guard() : null;
+    return { frame: picture.frame, side: picture.side, view, step, tint: comparing.tint(), guard, values: values.now() };
+  };
+  const painter = makePainter({
+    bench, base, key, witnesses, asked,
+    rested() {
+      clearTimeout(restTimer);
+      restTimer = setTimeout(() => {
+        measures.measure();
+        if (thumbs) paintThumbs(lanes, base, key.frame, values.plain());
+        thumbs = false;
+      }, 120);
+      outlines.drawRegion(true);
+    },
+  });
+  const values = makeValues({
+    base, lanes, overlay, versions: () => versions, failed: () => painter.render(), placed: () => outlines.placeHandles(),
+    moved(ofRegion) {
+      thumbs ||= ofRegion;
+      painter.render(true);
+      if (ofRegion) outlines.drawRegion();
+    },
+  });
+  const outlines = makeOutlines({
+    base, key, witnesses, overlay, overlays, height, facts, opened, asked, write: values.writePart,
+    contours: () => comparing.view() === "contours" && !measures.guard(),
+    handles: () => comparing.view() !== "none" && tools.active() !== "draw",
+  });
+  const comparing = makeComparing({
+    base, box, key, all, overlay, opened, openFirst: () => steps.openFirst(),
+    seen(name) {
+      if (name !== "contours") outlines.clear();
+      outlines.placeHandles();
+      painter.render();
+    },
+  });
+  const steps = makeLanes(lanes, {
+    base, versions: () => versions, settled: values.settled,
+    shown() {
+      editors();
+      outlines.drawRegion(true);
+      measures.measure();
+      if (["tint", "grey"].includes(comparing.view())) painter.render();
+    },
+    renewed() {
+      values.clear();
+      thumbs = true;
+      regions.refold();
+      editors();
+      painter.render();
+    },
+  });
+  const editors = () => {
+    tools.show();
+    curves.show();
+    adjustments.show();
+    outlines.placeHandles();
+  };
+  const versions = makeVersions({ base, renew: steps.renew, settled: values.settled, busy: values.any });
+  const { live, set, writePart } = values;
+  const tools = makeTools({ overlay, height, facts, base, lanes, frame: () => key.frame, edit: steps.edit, write: writePart, partValues });
+  const curves = makeCurves(lanes, { live, set });
+  const measures = makeMeasures(at("measures"), {
+    base,
+    changed: () => { painter.render(); outlines.drawRegion(); },
+    asked: () => ({ frame: key.frame, step: opened()?.dataset.step ?? null, values: values.now() }),
+    found: ({ region, histogram }) => curves.bins((region ?? histogram).light),
+  });
+  const adjustments = makeAdjustments(lanes, { base, renew: steps.renew, versions, live, set, pictures: all, overlay, settled: values.settled });
+  const regions = watchRegions(lanes, { facts, edit: steps.edit, write: writePart, partValues });
+  watchPickers();
+  watchControls(lanes, { live, set });
+  at("tint-choice").addEventListener("input", () => painter.render());
+
+  document.addEventListener("keydown", (event) => {
+    if (event.target.closest?.("input:not([type=range]):not([type=checkbox]), select, textarea, dialog")) return;
+    if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === "z") {
+      event.preventDefault();
+      const which = event.shiftKey ? "redo" : "undo";
+      values.settled().then(() => at(which).click());
+    } else if (event.key.toLowerCase() === "v" && !event.ctrlKey && !event.metaKey) {
+      comparing.next();
+    }
+  });
+
+  at("save-open").addEventListener("click", () => {
+    const dialog = at("save-dialog");
+    dialog.replaceChildren(at("save-form").content.cloneNode(true));
+    dialog.querySelector('[name="on"]').value = versions.on();
+    dialog.querySelector("[data-close]").addEventListener("click", () => dialog.close());
+    dialog.showModal();
+  });
+
+  outlines.placeHandles();
+  painter.render(true); // so that the first move finds everything at hand
+}
+
+if (at("key-canvas")) start(at("bench"));

@@ -1,0 +1,73 @@
+// Painting the Bench: the key frame first, as a draft while it moves; witnesses when it rests, or now and then before.
+import { send, toast } from "../shared/api.js";
+
+const WITNESS_PAUSE = 250;
+
+// `asked(picture)` is what a picture should show; `rested` is called when all is drawn as it should be.
+export function makePainter({ bench, base, key, witnesses, asked, rested }) {
+  const state = { moved: 0, drawn: 0, busy: false, draft: false, round: null, lastRound: 0 };
+
+  async function render(draft = false) {
+    state.moved += 1;
+    state.draft = draft;
+    bench.removeAttribute("data-rests");
+    if (state.busy) return;
+    state.busy = true;
+    try {
+      while (state.drawn !== state.moved) {
+        const goal = state.moved;
+        await key.show("finished", await send(`${base}/picture`, { ...asked(key), draft: state.draft }));
+        state.drawn = goal;
+        document.dispatchEvent(new CustomEvent("lk:key-drawn", { detail: goal }));
+        const due = state.drawn === state.moved || performance.now() - state.lastRound > WITNESS_PAUSE;
+        if (!state.round && due) paintWitnesses();
+      }
+    } catch (error) {
+      state.drawn = state.moved;
+      toast(error.message);
+    } finally {
+      state.busy = false;
+    }
+  }
+
+  async function paintWitnesses() {
+    const goal = state.moved;
+    const queue = [...witnesses];
+    const one = async () => {
+      for (let w = queue.shift(); w; w = queue.shift()) await w.show("finished", await send(`${base}/picture`, asked(w)));
+    };
+    state.round = Promise.all([one(), one()]);
+    try {
+      await state.round;
+      document.dispatchEvent(new CustomEvent("lk:witnesses-drawn", { detail: goal }));
+    } catch (error) {
+      toast(error.message);
+    }
+    state.round = null;
+    state.lastRound = performance.now();
+    if (goal !== state.moved && !state.busy) paintWitnesses();
+    if (goal === state.moved) settle();
+  }
+
+  function settle() {
+    if (state.draft) refine();
+    else bench.toggleAttribute("data-rests", true);
+    rested();
+  }
+
+  // the picture in full, in the draft's place
+  async function refine() {
+    const goal = state.moved;
+    try {
+      const picture = await send(`${base}/picture`, asked(key));
+      if (goal !== state.moved || state.busy) return;
+      state.draft = false;
+      await key.show("finished", picture);
+      if (goal === state.moved) bench.toggleAttribute("data-rests", true);
+    } catch (error) {
+      toast(error.message);
+    }
+  }
+
+  return { render };
+}

@@ -1,0 +1,101 @@
+// The wall: pages of tiles are asked for when they come near, and what changes is sent as it happens.
+import { send } from "../shared/api.js";
+
+const NEAR = "800px";
+const EVERY_NTH = 12; // of a page's empty places is watched
+const tiles = document.getElementById("tiles");
+const wall = tiles.querySelector(".wall");
+const { shoot, show } = tiles.dataset;
+const onScreen = new Set();
+
+// --- pages: empty places of a tile's size hold the room until their page is there
+function hold(page) {
+  for (let i = 0; i < Number(page.dataset.count); i += 1) {
+    const empty = document.createElement("span");
+    empty.className = "tile tile-empty";
+    empty.innerHTML = '<span class="tile-picture"></span><span class="tile-line">\u00a0</span>';
+    page.append(empty);
+    if (i % EVERY_NTH === 0) coming.observe(empty);
+  }
+}
+const coming = new IntersectionObserver((seen) => {
+  const pages = new Set(seen.filter((s) => s.isIntersecting).map((s) => s.target.parentElement));
+  for (const page of pages) if (page?.dataset.place) fill(page);
+}, { rootMargin: NEAR });
+
+async function fill(page) {
+  const { place, frame } = page.dataset;
+  delete page.dataset.place; // asked for once
+  const answer = await fetch(`/shoots/${shoot}/tiles?${new URLSearchParams({ show, place, frame })}`);
+  if (!answer.ok) {
+    page.dataset.place = place;
+    return;
+  }
+  page.innerHTML = await answer.text();
+  page.querySelectorAll(".tile").forEach((tile) => seen.observe(tile));
+}
+
+// --- what somebody looks at is done before the rest
+const seen = new IntersectionObserver((entries) => {
+  for (const { target, isIntersecting } of entries) {
+    const id = Number(target.dataset.frame);
+    if (isIntersecting && target.hasAttribute("data-waits")) onScreen.add(id);
+    else onScreen.delete(id);
+  }
+  clearTimeout(telling);
+  telling = setTimeout(tell, 400);
+});
+let telling = 0;
+async function tell() {
+  if (!onScreen.size) return;
+  try {
+    await send(`/shoots/${shoot}/on-screen`, { frames: [...onScreen].slice(0, 400) });
+  } catch { /* it is done in its turn, then */ }
+  onScreen.clear();
+}
+
+// --- what changes while the wall is open
+let touched = Number(tiles.dataset.touched);
+function listen() {
+  const source = new EventSource(`/shoots/${shoot}/events?since=${touched}`);
+  source.addEventListener("tiles", (event) => {
+    const news = JSON.parse(event.data);
+    touched = news.touched;
+    for (const { id, html } of news.tiles) {
+      const old = document.getElementById(`tile-${id}`);
+      if (!old) continue;
+      old.outerHTML = html;
+      seen.observe(document.getElementById(`tile-${id}`));
+    }
+    document.documentElement.dataset.touched = touched;
+  });
+  source.addEventListener("standing", (event) => {
+    const old = document.getElementById("standing");
+    if (old.querySelector("[aria-expanded=true], details[open] form") || old.contains(document.activeElement)) {
+      waiting = event.data; // a panel is open: not under somebody's hand
+      return;
+    }
+    put(event.data);
+  });
+  source.addEventListener("error", () => {
+    source.close(); // begun anew from the newest change that was seen
+    setTimeout(listen, 2000);
+  });
+  window.addEventListener("pagehide", () => source.close(), { once: true });
+}
+let waiting = null;
+function put(data) {
+  waiting = null;
+  document.getElementById("standing").outerHTML = JSON.parse(data).html;
+  const fresh = document.getElementById("standing");
+  window.htmx.process(fresh);
+  window.Alpine?.initTree(fresh);
+}
+document.addEventListener("click", () => setTimeout(() => {
+  const now = document.getElementById("standing");
+  if (waiting && !now.querySelector("[aria-expanded=true]") && !now.contains(document.activeElement)) put(waiting);
+}, 300));
+
+wall.querySelectorAll(".wall-page[data-place]").forEach(hold);
+wall.querySelectorAll(".tile[data-frame]").forEach((tile) => seen.observe(tile));
+window.addEventListener("load", listen);

@@ -1,0 +1,32 @@
+"""Where tasks run. An engine takes a plain function and a typed task and gives a future of its typed result."""
+
+from collections.abc import Callable
+from concurrent.futures import Future
+from typing import Any, Protocol
+
+from lenskeep.core.problems import UserProblem
+
+
+class WorkerDied(Exception):
+    """The process that ran a task is gone. ``all_lost`` says that everything else that was under way went with it."""
+
+    def __init__(self, all_lost: bool) -> None:
+        super().__init__("a worker died")
+        self.all_lost = all_lost
+
+
+class EngineProblem(UserProblem):
+    """The engine can't be used at the moment; the message says what to do."""
+
+
+class Engine(Protocol):
+    """Raises EngineProblem from ``slots`` and ``submit`` when it can't be used."""
+
+    def slots(self) -> int:
+        """How many tasks run at once."""
+
+    def submit(self, run: Callable[[Any], Any], task: Any) -> "Future[Any]":
+        """The future fails with what the function raises, or with WorkerDied."""
+
+    def end(self) -> None:
+        """End at once, whatever is under way."""
