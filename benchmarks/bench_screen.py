@@ -45,7 +45,7 @@ def measured(home: Path | None = None) -> dict[str, float]:
         library = Library(home or Path(scratch) / "home")
         shoot_id = ready(library, print)
         text = (files("lenskeep.demo") / "pier-evening.json").read_text("utf-8")
-        bench.load(library, shoot_id, recipe_from_json(text))
+        bench.load(library, shoot_id, recipe_from_json(text).recipe)
         assert not any(j.active for j in jobs.jobs(library.db))
         driver = open_browser(Path(scratch) / "profile")
         try:

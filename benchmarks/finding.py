@@ -12,10 +12,11 @@ from lenskeep.core.detect import find as f
 from lenskeep.core.detect.find import Detectors, find
 from lenskeep.core.engine.planes import PROXY_SIDE
 from lenskeep.core.types import SRGB8
+from lenskeep.files.masks import write_mask
 from lenskeep.files.reading.photo import read_photo, to_srgb8
 from lenskeep.studio.library import Computed
-from lenskeep.studio.tasks import frame as tasks
-from lenskeep.studio.tasks.found_files import read_found, write_found
+from lenskeep.studio.tasks.find import detectors
+from lenskeep.studio.tasks.frame_files import files_of
 
 
 def seconds(call: Callable[[], Any], times: int = 3) -> tuple[float, Any]:
@@ -55,18 +56,19 @@ def parts(image: SRGB8, d: Detectors) -> dict[str, float]:
 
 def measured(original: Path, computed: Computed) -> dict[str, Any]:
     """{"find_seconds", "again_seconds", "parts"} on a large photograph, from its file."""
-    d = tasks.detectors(2)
+    d = detectors(2)
 
     def whole() -> Any:
         photo = read_photo(original)
         return find(to_srgb8(photo.reduced(PROXY_SIDE)), d, (photo.height, photo.width))
 
     find_seconds, found = seconds(whole)
-    write_found(computed, found)
+    for name, mask in [*found.masks.items(), ("pieces", found.pieces)]:
+        write_mask(computed.mask(name), mask)
     proxy = read_photo(original).reduced(PROXY_SIDE)
 
     def again() -> None:
-        kept = read_found(computed, found.facts, proxy)
+        kept = files_of(computed, "bench", found.facts, {}).ready(proxy).found
         kept.mask("subject"), kept.mask("sky")
 
     return {

@@ -54,7 +54,7 @@ def photographs(folder: Path) -> Path:
 
 
 def look_of_demo() -> recipes.Recipe:
-    return recipe_from_json((files("lenskeep.demo") / "pier-evening.json").read_text("utf-8"))
+    return recipe_from_json((files("lenskeep.demo") / "pier-evening.json").read_text("utf-8")).recipe
 
 
 # --- one shoot, from files to ZIP, over the wire
@@ -73,8 +73,8 @@ class Shoot:
             return "bringing in"
         if any(finding.wants_finding(self.library, f) for f in self.rows()):
             return "finding"
-        look = recipes.look(self.library.db, self.id)
-        if look is None or any(f.result_key != looks.wanted(f, look).key for f in self.rows()):
+        look = looks.look_of_shoot(self.library, self.id)
+        if look is None or not all(f.finished for f in self.rows()):
             return "applying"
         return None if self.delivered() else "handing over"
 

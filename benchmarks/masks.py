@@ -19,7 +19,7 @@ from benchmarks.known import KINDS, known_frames, picture
 from benchmarks.spoilt import spoilt
 from lenskeep.core.detect.find import find
 from lenskeep.core.facts import Facts
-from lenskeep.studio.tasks.frame import detectors
+from lenskeep.studio.tasks.find import detectors
 
 MAIN = ("subject", "sky")
 SIDE, REACH, LEAST_OUTLINE = 1024, 2, 100

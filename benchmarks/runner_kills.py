@@ -48,7 +48,7 @@ def _write(folder: Path, number: int) -> int:
 def _work(home: Path) -> None:
     """In a process of its own: work until killed."""
     library = Library(home)
-    Runner(library.db, {"quick": Quick(library)}, Here, 2).run_until_idle()
+    Runner(library.db, {"quick": Quick(library)}, Here).run_until_idle()
 
 
 def runner_kills(count: int, seed: int, table: Table, items: int = 400) -> None:

@@ -22,13 +22,15 @@ import numpy as np
 
 from benchmarks import finding, plain
 from benchmarks.finding import seconds
+from lenskeep.core.engine.planes import PROXY_SIDE
 from lenskeep.core.facts import Facts
 from lenskeep.core.plan import make_plan
 from lenskeep.core.recipes.models import Recipe
 from lenskeep.files.reading.photo import read_photo
+from lenskeep.files.writing.jpeg import jpeg_bytes
 from lenskeep.studio.library import Computed
-from lenskeep.studio.tasks import frame as tasks
-from lenskeep.studio.tasks.found_files import read_found
+from lenskeep.studio.tasks.deliver import finished_pixels
+from lenskeep.studio.tasks.frame_files import files_of
 
 WIDTH, HEIGHT, QUALITY = 6000, 4000, 92
 LARGER = (8200, 5467)
@@ -81,9 +83,10 @@ def floor(data: bytes) -> None:
 def deliver(original: Path, computed: Computed, facts: Facts, recipe: Recipe, threads: int) -> None:
     """One delivery with masks at hand, as the application does it."""
     picture = read_photo(original)
-    pixels = tasks.finished_pixels(picture, computed, facts, make_plan(recipe), None, threads=threads)
+    frame = files_of(computed, "bench", facts, {}).ready(picture.reduced(PROXY_SIDE))
+    pixels = finished_pixels(picture, frame, make_plan(recipe), None, threads=threads)
     target = original.with_suffix(".out.jpg")
-    target.write_bytes(tasks.jpeg_bytes(pixels, QUALITY, picture.exif))
+    target.write_bytes(jpeg_bytes(pixels, QUALITY, picture.exif))
 
 
 def against_floor(original: Path, computed: Computed, facts: Facts, recipe: Recipe) -> dict[str, Any]:
@@ -116,7 +119,7 @@ def batch(folder: Path) -> dict[str, Any]:
 
 
 def written_plainly(original: Path, computed: Computed, facts: Facts) -> dict[str, Any]:
-    found = read_found(computed, facts, read_photo(original).reduced(1024))
+    found = files_of(computed, "bench", facts, {}).ready(read_photo(original).reduced(PROXY_SIDE)).found
     subject, sky, b = found.mask("subject"), found.mask("sky"), facts.subject_box
     around = ((b.x0 + b.x1) / 2, (b.y0 + b.y1) / 2, b.width, b.height) if b else (0.5, 0.5, 0.3, 0.3)
     line = facts.skyline.left if facts.skyline else 0.4

@@ -27,6 +27,7 @@ from lenskeep.studio.book.take_in import take_in
 from lenskeep.studio.hand_over import deliver
 from lenskeep.studio.library import Library, home_from_environment
 from lenskeep.studio.queue import make_runner
+from lenskeep.studio.tidy import room, room_words, tidy
 
 app = typer.Typer(
     no_args_is_help=True,
@@ -298,6 +299,24 @@ def verify() -> None:
     typer.echo("All is well.")
 
 
+@app.command("tidy")
+def tidy_(
+    gigabytes: Annotated[
+        float | None, typer.Option(help="Room for what can be made again; by default LENSKEEP_CACHE_GB.", min=0)
+    ] = None,
+) -> None:
+    """Say what takes how much room, and bring masks and finished pictures under their budget."""
+    library = _library()
+    with _said(), make_runner(library).alone() as mine:
+        if not mine:
+            raise UserProblem("The application is running; it tidies by itself. Stop it first, or let it.")
+        tidied = tidy(library, None if gigabytes is None else int(gigabytes * 1e9))
+    if tidied.files:
+        typer.echo(tidied.words())
+    for words, size in room_words(room(library)):
+        typer.echo(f"{words:28s} {size:>10s}")
+
+
 @app.command("sweep")
 def sweep_() -> None:
     """Remove files in the library that nothing refers to any more."""
@@ -309,6 +328,10 @@ def sweep_() -> None:
 @app.command()
 def serve(
     port: Annotated[int | None, typer.Option(help="By default LENSKEEP_PORT, or 8431.")] = None,
+    cluster: Annotated[
+        str | None,
+        typer.Option(help="Address of a Dask scheduler whose workers run the jobs, such as tcp://studio:8786."),
+    ] = None,
 ) -> None:
     """Start the application on 127.0.0.1."""
     from lenskeep.web.serving import serve as run_server
@@ -316,7 +339,7 @@ def serve(
     chosen = port or int(os.environ.get("LENSKEEP_PORT") or 8431)
     library = _library()
     typer.echo(f"Lens Keep is at http://127.0.0.1:{chosen} – the library is {library.home}. Ctrl+C stops it.")
-    run_server(library, chosen)
+    run_server(library, chosen, cluster)
 
 
 @app.command()

@@ -6,7 +6,7 @@ from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.support.ui import Select
 
 from lenskeep.files.cube import write_cube
-from lenskeep.store import shoots
+from lenskeep.store import scenes
 from tests.core.adjustments import warm_table
 
 STEPS = [
@@ -71,7 +71,9 @@ def test_a_colour_is_taken_from_a_witness_and_a_step_blends_as_it_is_told(hands)
     hands.wait(lambda: fill().colour != "#c8a26a")
     key = hands.find("#bench").get_attribute("data-key")
     assert hands.driver.current_url.endswith("/bench") and witness.is_displayed()
-    assert shoots.shoot(hands.library.db, hands.shoot).key_frame_id == int(key), "the witness became the key frame"
+    assert scenes.first_scene(hands.library.db, hands.shoot).key_frame_id == int(key), (
+        "the witness became the key frame"
+    )
     hands.set(hands.all(f"{OPEN} [data-slider][data-path$='1/cover'] input[type=range]")[0], 100)
     plain = hands.settled("#key-canvas")
     Select(hands.find(f"{OPEN} [data-path$='a/blend']")).select_by_visible_text("soft light")

@@ -7,10 +7,10 @@ from selenium.webdriver.common.keys import Keys
 from lenskeep.core.recipes.models import Recipe
 from lenskeep.store import drafts, shoots
 from lenskeep.studio.bench import draft as bench
+from tests.asked import asked
 from tools.made_up import look_recipe
 
 STEPS = [step.model_dump(mode="json") for step in look_recipe(ev=1.5).steps]
-from tests.asked import asked
 
 
 @pytest.fixture

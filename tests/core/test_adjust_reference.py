@@ -10,7 +10,6 @@ from hypothesis import strategies as st
 
 from lenskeep.core.adjust import KINDS, adjustment_class
 from lenskeep.core.adjust.colour.colour_bands import BANDS
-from lenskeep.core.adjust.colour.colour_table import packed_table
 from lenskeep.core.adjust.detail.haze import airlight, dark_channel
 from lenskeep.core.adjust.light.curve import monotone_cubic
 from lenskeep.core.colour.adapt import CAT16
@@ -21,7 +20,7 @@ from lenskeep.core.plan import make_plan
 from lenskeep.core.recipes.models import Recipe
 from lenskeep.core.render import compile_plan, render_rows
 from lenskeep.files.reading.photo import read_photo
-from tests.core.adjustments import STRONG, strong, warm_table
+from tests.core.adjustments import STRONG, strong, table_fields, warm_table
 from tests.core.test_adjust import adjusted, linear_scene, luminance
 from tools.made_up import DEMO, frame_of
 
@@ -172,7 +171,7 @@ def test_a_colour_table_is_read_as_its_formula_says():
     srgb = np.where(codes <= 0.04045, codes / 12.92, ((codes + 0.055) / 1.055) ** 2.4)
     picture = (srgb @ SRGB_TO_REC2020.T).astype(np.float32)
     fine = {**STRONG["colour_table"], "share": 100}
-    fine |= packed_table(warm_table(33), "warm", np.zeros(3), np.ones(3))
+    fine |= table_fields(warm_table(33), "warm")
     out = adjusted(picture, {"kind": "colour_table", **fine}) @ REC2020_TO_SRGB.T.astype(np.float32)
     encoded = np.where(out <= 0.0031308, out * 12.92, 1.055 * np.maximum(out, 1e-9) ** (1 / 2.4) - 0.055)
     inside = codes[..., 0] > 0.1  # the power's slope at 0 is beyond any table

@@ -13,7 +13,7 @@ from lenskeep.core.detect.find import DETECTOR, find
 from lenskeep.core.detect.objects import split_objects
 from lenskeep.core.detect.skycolour import completed
 from lenskeep.core.facts import COVERS, DOUBTFUL_BELOW, Box, Face
-from lenskeep.studio.tasks.frame import detectors
+from lenskeep.studio.tasks.find import detectors
 from tools.made_up import DEMO, TRUTH, scene
 
 FRAMES = ["LKD_0101", "LKD_0102", "LKD_0107", "LKD_0113", "LKD_0118", "LKD_0127", "LKD_0211", "LKD_0214"]

@@ -5,8 +5,11 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from lenskeep.core.recipes import edit_regions as regions
-from lenskeep.core.recipes.edit import EditProblem, set_values
+from lenskeep.core.recipes.edit import EditProblem
 from lenskeep.core.recipes.models import Recipe
+from lenskeep.core.regions.kinds.brush import Stroke
+from lenskeep.core.regions.kinds.picked import Pick
+from tests.asked import after, setting
 from tests.core.parts import PARTS, PIECE, STROKE, found
 
 PICK = {"frame": "made-up", "x": 0.5, "y": 0.6, "piece": PIECE}
@@ -36,8 +39,8 @@ def shared(users=("s1", "s2"), inverted=("s2",)):
 def test_a_change_of_a_shared_region_reaches_every_user_and_nobody_else(users, inverted, feather, x):
     r = shared(sorted(users), inverted)
     before = {s.id: r.region_of(s) for s in r.steps}
-    r = regions.add_part(r, "s0", "pool", "only within")
-    r = set_values(r, {"regions/r1/region/feather": feather, "regions/r1/region/parts/p2/x": x})
+    r = regions.add_part(r, "s0", "pool", "only within", "near")
+    r = setting({"regions/r1/region/feather": feather, "regions/r1/region/parts/near/x": x}).on(r)
     plain = r.region_of(r.step("s0"))
     assert plain.feather == feather and plain.parts[1].x == x
     for step in r.steps:
@@ -61,7 +64,7 @@ def test_an_inverted_use_is_the_opposite_mask_and_says_so():
 def test_a_copy_goes_its_own_way_and_can_be_shared_again():
     r = regions.own_copy(shared(), "s2")
     assert r.step("s2").shared is None and r.step("s2").region.invert
-    changed = set_values(r, {"regions/r1/region/feather": 0.05})
+    changed = setting({"regions/r1/region/feather": 0.05}).on(r)
     assert changed.step("s2").region.feather == 0.0
     again = regions.share_again(changed, "s2")
     assert again.step("s2").shared.invert and again.region_of(again.step("s2")).feather == 0.05
@@ -88,9 +91,9 @@ def test_a_region_is_copied_from_another_step_also_as_its_opposite():
 
 def test_parts_move_and_keep_what_they_are():
     r = regions.add_part(regions.add_part(recipe(1), "s0", "sky", "add"), "s0", "ramp", "take away")
-    r = regions.move_part(r, "s0", 2, -9)
+    r = regions.move_part(r, "s0", "p3", -9)
     assert [p.kind for p in r.step("s0").region.parts] == ["ramp", "background", "sky"]
-    r = regions.move_part(r, "s0", 0, 1)
+    r = regions.move_part(r, "s0", "p3", 1)
     assert [p.combine for p in r.step("s0").region.parts] == ["add", "take away", "add"]
 
 
@@ -98,18 +101,18 @@ def test_strokes_samples_picks_and_images_go_into_their_own_part_shared_or_not()
     r = shared()
     for kind in ("brush", "colour_match", "picked", "image"):
         r = regions.add_part(r, "s1", kind, "add")
-    r = regions.add_stroke(r, "s1", 1, STROKE)
-    r = regions.add_sample(r, "s1", 2, (0.5, 0.1, 0.0))
-    r = regions.add_sample(r, "s1", 2, (0.7, 0.0, 0.1))
-    r = regions.remove_sample(r, "s1", 2, 0)
-    r = regions.add_pick(r, "s1", 3, PICK, alone=False)
-    r = regions.add_pick(r, "s1", 3, {**PICK, "away": True}, alone=False)
-    r = regions.set_image(r, "s1", 4, "mask.png", PARTS["image"]["png"])
+    r = regions.add_stroke(r, "s1", "p2", Stroke.model_validate(STROKE))
+    r = regions.add_sample(r, "s1", "p3", (0.5, 0.1, 0.0))
+    r = regions.add_sample(r, "s1", "p3", (0.7, 0.0, 0.1))
+    r = regions.remove_sample(r, "s1", "p3", 0)
+    r = regions.add_pick(r, "s1", "p4", Pick.model_validate(PICK), alone=False)
+    r = regions.add_pick(r, "s1", "p4", Pick.model_validate({**PICK, "away": True}), alone=False)
+    r = regions.set_image(r, "s1", "p5", "mask.png", PARTS["image"]["picture"])
     parts = r.regions["r1"].region.parts
     assert len(parts[1].strokes) == 1 and parts[2].samples == [(0.7, 0.0, 0.1)]
     assert [p.away for p in parts[3].picks] == [False, True] and parts[4].name == "mask.png"
-    r = regions.keep_on_frame(r, "s1", 1, "made-up")
-    r = regions.clear_picks(regions.clear_strokes(r, "s0", 1), "s0", 3)
+    r = regions.keep_on_frame(r, "s1", "p2", "made-up")
+    r = regions.clear_picks(regions.clear_strokes(r, "s0", "p2"), "s0", "p4")
     parts = r.regions["r1"].region.parts
     assert parts[1].only_on == "made-up" and parts[1].strokes == [] and parts[3].picks == []
 
@@ -123,12 +126,12 @@ def test_strokes_samples_picks_and_images_go_into_their_own_part_shared_or_not()
         (lambda r: regions.use_shared(r, "s3", "r9"), "no longer"),
         (lambda r: regions.own_copy(r, "s3"), "already"),
         (lambda r: regions.delete_shared(r, "r9", "off"), "no longer"),
-        (lambda r: regions.add_stroke(r, "s3", 0, STROKE), "no longer"),
-        (lambda r: regions.move_part(r, "s3", 4, 1), "no longer"),
-        (lambda r: regions.remove_sample(regions.add_part(r, "s3", "colour_match", "add"), "s3", 1, 0), "no longer"),
-        (lambda r: regions.add_stroke(regions.add_part(r, "s3", "brush", "add"), "s3", 1, {"points": []}), "points"),
-        (lambda r: regions.set_image(regions.add_part(r, "s3", "image", "add"), "s3", 1, "x", "AAAA"), "grey PNG"),
-        (lambda r: set_values(r, {"steps/s1/shared/region": "r9"}), "not in the recipe"),
+        (lambda r: after(r, "stroke", step="s3", part="p1", stroke=STROKE), "no longer"),
+        (lambda r: regions.move_part(r, "s3", "p4", 1), "no longer"),
+        (lambda r: regions.remove_sample(regions.add_part(r, "s3", "colour_match", "add"), "s3", "p2", 0), "no longer"),
+        (lambda r: after(r, "stroke", step="s3", part="p1", stroke={"points": []}), "points"),
+        (lambda r: after(r, "set-image", step="s3", part="p1", name="x", picture="AAAA"), "picture"),
+        (lambda r: setting({"steps/s1/shared/region": "r9"}).on(r), "invert"),
     ],
 )
 def test_what_cannot_be_done_says_why(change, words):

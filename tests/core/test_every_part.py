@@ -98,8 +98,8 @@ def test_a_region_and_its_opposite_share_the_frame_out(r):
 def test_de_morgan_holds_for_whole_regions(a, b):
     """All but (a and b) is all but a, only within all but b; seen through image-free unshaped regions."""
     plain = {"grow": 0.0, "snap": 0.0, "feather": 0.0, "ceiling": 1.0, "invert": False}
-    first = a.parts[0].model_copy(update={"combine": "add"})
-    second = b.parts[0].model_copy(update={"combine": "add"})
+    first = a.parts[0].model_copy(update={"combine": "add", "id": "a"})
+    second = b.parts[0].model_copy(update={"combine": "add", "id": "b"})
     f = found()
     left = Region(parts=[first, second], **{**plain, "invert": True}).alpha(f)
     flipped = [p.model_copy(update={"invert": not p.invert}) for p in (first, second)]

@@ -2,7 +2,7 @@
 
 import pytest
 
-from lenskeep.core.detect.neighbours import out_of_line
+from lenskeep.core.detect.neighbours import Seen, out_of_line
 from lenskeep.core.facts import Finding
 from tests.core.parts import at
 from tools.made_up import facts_for
@@ -11,6 +11,10 @@ from tools.made_up import facts_for
 def frame(area=0.1, x=0.5, **changes):
     box = at(x - 0.15, 0.4, x + 0.15, 0.8)
     return facts_for(200, 300, **{"subject": Finding(trust=0.99, area=area), "subject_box": box, **changes})
+
+
+def seen(facts):
+    return Seen(facts.height > facts.width, facts.subject_box, facts.area("subject"))
 
 
 BURST = [frame(0.1), frame(0.11, 0.52), frame(0.12, 0.48), frame(0.09)]
@@ -27,15 +31,15 @@ BURST = [frame(0.1), frame(0.11, 0.52), frame(0.12, 0.48), frame(0.09)]
     ],
 )
 def test_what_is_out_of_line_is_said(odd, words):
-    said = out_of_line(odd, BURST)
+    said = out_of_line(seen(odd), [seen(f) for f in BURST])
     assert (words in said) if words else said == ""
     marked = odd.model_copy(update={"out_of_line": said})
     assert (marked.trust < 0.8) == bool(words) and (said in marked.reasons) == bool(words)
 
 
 def test_few_or_restless_neighbours_tell_nothing():
-    assert out_of_line(frame(0.4), BURST[:2]) == ""
+    assert out_of_line(seen(frame(0.4)), [seen(f) for f in BURST[:2]]) == ""
     restless = [frame(0.02, -0.3), frame(0.4, 1.3), frame(0.1, 0.1), frame(0.9, 0.9)]
-    assert out_of_line(frame(0.1, 0.5), restless) == ""
+    assert out_of_line(seen(frame(0.1, 0.5)), [seen(f) for f in restless]) == ""
     upright = [f.model_copy(update={"width": 200, "height": 300}) for f in BURST]
-    assert out_of_line(frame(0.4), upright) == ""
+    assert out_of_line(seen(frame(0.4)), [seen(f) for f in upright]) == ""

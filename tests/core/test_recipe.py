@@ -7,9 +7,12 @@ from pydantic import ValidationError
 
 from lenskeep.core.adjust import KINDS
 from lenskeep.core.plan import make_plan
-from lenskeep.core.recipes import edit, edit_regions
-from lenskeep.core.recipes.overrides import FrameOverride, Recipe, StepOverride, content_key, recipe_schema
+from lenskeep.core.recipes.edit import EditProblem
+from lenskeep.core.recipes.keys import content_key
+from lenskeep.core.recipes.models import Recipe, recipe_schema
+from lenskeep.core.recipes.overrides import FrameOverride, StepOverride
 from lenskeep.core.regions import PART_KINDS
+from tests.asked import after, setting
 
 
 def recipe(**step: object) -> Recipe:
@@ -65,18 +68,18 @@ def test_content_keys_tell_looks_apart_and_nothing_else():
 
 
 def test_editing_adds_moves_removes_and_sets():
-    first, second = "s1", "s2"
-    r = edit.add_step(edit.add_step(Recipe(), "subject", "exposure", first), "whole", "vignette", second)
+    r = after(Recipe(), "add-step", id="s1", where="subject", what="exposure")
+    r = after(r, "add-step", id="s2", where="whole", what="vignette")
     assert [s.name for s in r.steps] == ["Subject – exposure", "Whole frame – vignette"]
-    r = edit.move_step(r, second, -5)
-    assert [s.id for s in r.steps] == [second, first]
-    r = edit_regions.add_part(r, first, "ramp", "only within")
-    r = edit.set_values(r, {f"steps/{first}/adjustments/a1/ev": 1.5, f"steps/{first}/region/parts/p2/y2": 0.8})
-    assert r.step(first).adjustments[0].ev == 1.5
-    assert r.step(first).region.parts[1].y2 == 0.8
-    r = edit_regions.remove_part(edit.add_adjustment(r, first, "haze"), first, 1)
-    assert len(edit.remove_adjustment(r, first, 0).step(first).adjustments) == 1
-    assert [s.id for s in edit.remove_step(r, second).steps] == [first]
+    r = after(r, "move-step", step="s2", by=-5)
+    assert [s.id for s in r.steps] == ["s2", "s1"]
+    r = after(r, "add-part", step="s1", id="far", kind="ramp", combine="only within")
+    r = setting({"steps/s1/adjustments/a1/ev": 1.5, "steps/s1/region/parts/far/y2": 0.8}).on(r)
+    assert r.step("s1").adjustments[0].ev == 1.5
+    assert r.step("s1").region.parts[1].y2 == 0.8
+    r = after(after(r, "add-adjustment", step="s1", id="x", kind="haze"), "remove-part", step="s1", part="far")
+    assert [a.id for a in after(r, "remove-adjustment", step="s1", adjustment="a1").step("s1").adjustments] == ["x"]
+    assert [s.id for s in after(r, "remove-step", step="s2").steps] == ["s1"]
 
 
 @pytest.mark.parametrize(
@@ -86,12 +89,25 @@ def test_editing_adds_moves_removes_and_sets():
         ("steps/s1/adjustments/a5/ev", 1.0),
         ("steps/s1/adjustments/a1/ev", 99.0),
         ("steps/s1/adjustments/a1/colour", 1.0),
+        ("steps/s1/adjustments/a1/id", "other"),
+        ("steps/s1/id", "other"),
+        ("steps/s1/group", "g1"),
+        ("steps/s1/region/parts", [[0.0, 1.0]]),
         ("steps", 1.0),
         ("__class__/x", 1.0),
         ("strength", 7.0),
     ],
 )
 def test_a_value_that_can_not_be_set_is_refused(path, value):
-    r = edit.add_step(Recipe(), "subject", "exposure", "s1")
-    with pytest.raises(edit.EditProblem):
-        edit.set_values(r, {path: value})
+    r = after(Recipe(), "add-step", id="s1", where="subject", what="exposure")
+    with pytest.raises(EditProblem):
+        setting({path: value}).on(r)
+
+
+def test_a_change_costs_only_what_it_touches():
+    """What is not changed is the very same, so that a moving slider validates no stroke anew."""
+    stroke = {"points": [[0.1, 0.1]] * 500}
+    painted = {"id": "p", "region": {"parts": [{"kind": "brush", "strokes": [stroke] * 50}]}}
+    r = Recipe.model_validate({"steps": [painted, {"id": "a", "adjustments": [{"kind": "exposure"}]}]})
+    done = setting({"steps/a/adjustments/a1/ev": 1.0}).on(r)
+    assert done.steps[0].region.parts[0].strokes[0] is r.steps[0].region.parts[0].strokes[0]

@@ -23,7 +23,7 @@ from lenskeep.store import frames, shoots
 from lenskeep.studio import bring_in, untrusted
 from tools.made_up import write_photo
 
-WAYS = {"table": untrusted.table_fields, "picture": untrusted.overlay_fields, "mask": untrusted.mask_png}
+WAYS = {"table": untrusted.table_fields, "picture": untrusted.overlay_fields, "mask": untrusted.mask_asset}
 CORPUS = sorted((Path(__file__).parent / "hostile").iterdir())
 RAW = re.compile(r"Traceback|Error\b|0x[0-9a-f]{4,}|object at|pydantic|\[Errno|NoneType|embedded null")
 
@@ -85,7 +85,7 @@ def test_three_hundred_damaged_files_are_each_taken_or_refused_in_words(library,
                 ways = {
                     "table": untrusted.table_fields,
                     "picture": untrusted.overlay_fields,
-                    "mask": untrusted.mask_png,
+                    "mask": untrusted.mask_asset,
                 }
                 ways[file.way](path, file.name)
         except UserProblem as problem:

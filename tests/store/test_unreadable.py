@@ -6,21 +6,23 @@ import pytest
 
 from lenskeep.core.problems import UserProblem
 from lenskeep.core.recipes.edit import EditProblem
-from lenskeep.core.recipes.overrides import FrameOverride, Recipe
+from lenskeep.core.recipes.models import Recipe
+from lenskeep.core.recipes.overrides import FrameOverride
 from lenskeep.files.recipes import RecipeProblem, recipe_from_json
 from lenskeep.store import bodies, drafts, frames, jobs, recipes, shoots
+from lenskeep.store import looks as kept
 from lenskeep.studio import find as finding
 from lenskeep.studio import looks
 from lenskeep.studio.bench import draft as bench
 from lenskeep.studio.queue import make_runner
+from tests.asked import asked
 from tools.made_up import look_recipe, ready_shoot
 
 BROKEN = '{"format":"lenskeep-recipe/1","name":"Evening","strength":NaN}'
-from tests.asked import asked
 
 
 def table(**changes):
-    plain = {"kind": "colour_table", "dimensions": 1, "size": 2, "data": "eJxjYACBAAAEBQEA"} | changes
+    plain = {"kind": "colour_table", "dimensions": 1, "size": 2, "data": "d" * 64} | changes
     return {"steps": [{"id": "a", "adjustments": [plain]}]}
 
 
@@ -80,10 +82,10 @@ def test_a_broken_version_stands_among_the_others_and_can_be_removed(library):
     shoot = shoots.add_shoot(library.db, "A")
     with pytest.raises(UserProblem, match="can't be read"):
         looks.give_look(library, shoot, bad.id, 1.0)
-    assert looks.look(library.db, shoot) is None
-    recipes.give_look(library.db, shoot, bad.id, 1.0)
+    assert looks.look_of_shoot(library, shoot) is None
+    kept.give_look(library.db, shoot, [(bad.id, 1.0)])
     assert recipes.remove_version(library.db, bad.id) is False, "a shoot uses it"
-    recipes.give_look(library.db, shoot, good.id, 1.0)
+    kept.give_look(library.db, shoot, [(good.id, 1.0)])
     assert recipes.remove_version(library.db, bad.id) is True
     assert [v.name for v in recipes.versions(library.db)] == ["Good"]
 
@@ -113,6 +115,8 @@ def test_a_frame_with_broken_facts_is_found_again_and_one_with_a_broken_override
     rows = frames.frames(library.db, shoot)
     assert [f.facts is None for f in rows] == [True, False, False] and [f.spoilt for f in rows] == [False, True, False]
     assert rows[1].override == FrameOverride()
+    looks.give_look(library, shoot, recipes.save_recipe(library.db, look_recipe()).id, 1.0)
+    make_runner(library, 0).run_until_idle()  # which notices that there is nothing to go by
     job = finding.queue_finding(library, shoot)
     assert [i.frame_id for i, _ in jobs.items(library.db, job)] == [first.id]
 

@@ -16,7 +16,8 @@ from lenskeep.studio import bring_in
 from lenskeep.studio import find as finding
 from lenskeep.studio.bench.stage import WITNESS_SIDE, Stage
 from lenskeep.studio.queue import make_runner
-from lenskeep.studio.tasks import frame as tasks
+from lenskeep.studio.tasks.originals import checked_original
+from lenskeep.work.engines.carried import InFile
 from tools.made_up import scene, write_dng, write_photo
 
 
@@ -87,13 +88,13 @@ def test_frames_stand_in_order_of_capture(library, photo_folder):
 def test_an_original_that_was_altered_is_noticed_not_used(library, tmp_path):
     photo = write_photo(tmp_path / "a.jpg")
     sha = hashlib.sha256(photo.read_bytes()).hexdigest()
-    assert tasks.checked_original(photo, "a.jpg", sha).width == 180
+    assert checked_original(InFile(photo), "a.jpg", sha, "").width == 180
     write_photo(photo, 7)
     with pytest.raises(PhotoProblem, match="changed since it came in"):
-        tasks.checked_original(photo, "a.jpg", sha)
+        checked_original(InFile(photo), "a.jpg", sha, "")
     photo.unlink()
     with pytest.raises(PhotoProblem, match="is gone from the library"):
-        tasks.checked_original(photo, "a.jpg", sha)
+        checked_original(InFile(photo), "a.jpg", sha, "")
 
 
 def test_raw_files_of_a_shoot_can_start_neutral_and_are_found_anew_and_a_jpeg_stays(library, tmp_path):

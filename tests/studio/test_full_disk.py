@@ -22,7 +22,7 @@ from lenskeep.studio.hand_over import deliver
 from lenskeep.studio.hand_over.deliver import DeliveryOptions
 from lenskeep.studio.library import Library
 from lenskeep.studio.queue import make_runner
-from lenskeep.studio.space import check_room, jpeg_estimate
+from lenskeep.studio.space import check_room, size_estimate
 from lenskeep.web.app import create_app
 from lenskeep.work import runner as running
 from tests.web.conftest import BASE, Visitor
@@ -157,7 +157,7 @@ def test_work_that_will_not_fit_is_refused_before_it_begins(library, disk, tmp_p
         with pytest.raises(UserProblem, match=r"disk is nearly full.*Make room"):
             begin()
     stuffing.unlink()
-    assert jobs.jobs(library.db) == [] and looks.look(library.db, shoot) is None
+    assert jobs.jobs(library.db) == [] and looks.look_of_shoot(library, shoot) is None
     assert all(f.facts is not None for f in frames.frames(library.db, shoot)), "nothing was forgotten"
 
 
@@ -188,7 +188,7 @@ def test_a_server_on_a_full_disk_opens_and_tells(library, disk):
 
 def test_estimates_err_on_the_safe_side(tmp_path):
     photo = write_photo(tmp_path / "a.jpg", height=1500, width=2200)
-    assert photo.stat().st_size < jpeg_estimate([(2200, 1500)], 92, None)
-    assert jpeg_estimate([(2200, 1500)], 92, 1100) < jpeg_estimate([(2200, 1500)], 92, None) / 2
+    assert photo.stat().st_size < size_estimate([(2200, 1500)], 0.8, 92, None)
+    assert size_estimate([(2200, 1500)], 0.8, 92, 1100) < size_estimate([(2200, 1500)], 0.8, 92, None) / 2
     with pytest.raises(UserProblem, match=r"[TG]B"):
         check_room(tmp_path, 10**15, "this")

@@ -15,6 +15,7 @@ from lenskeep.files.reading.photo import read_photo
 from lenskeep.store import frames, jobs, recipes
 from lenskeep.studio import looks
 from lenskeep.studio.bench import draft as bench
+from lenskeep.studio.bench.witnesses import key_and_witnesses
 from lenskeep.studio.hand_over import deliver
 from lenskeep.studio.hand_over.sheet import SHEET
 from lenskeep.studio.queue import make_runner
@@ -40,6 +41,13 @@ def dressed(library, tmp_path):
     return shoot_id
 
 
+def change(library, frame_id, **what):
+    """Change a frame and render it; returns it as it is then."""
+    looks.change_frame(library, frame_id, **what)
+    looks.render_frame(library, frame_id)
+    return frames.frame(library.db, frame_id)
+
+
 def mean(path):
     return float(np.asarray(Image.open(path), float).mean())
 
@@ -48,7 +56,7 @@ def test_every_frame_gets_its_result_and_a_second_run_renders_nothing(library, d
     keys = [f.result_key for f in rows(library, dressed)]
     assert len(set(keys)) == 4 and all(library.result(k).is_file() and library.tile(k).is_file() for k in keys)
     before = {k: library.result(k).stat().st_mtime_ns for k in keys}
-    looks.give_look(library, dressed, looks.look(library.db, dressed).version.id, 1.0)
+    looks.give_look(library, dressed, looks.look_of_shoot(library, dressed).version.id, 1.0)
     run(library)
     assert {k: library.result(k).stat().st_mtime_ns for k in keys} == before
 
@@ -56,18 +64,18 @@ def test_every_frame_gets_its_result_and_a_second_run_renders_nothing(library, d
 def test_one_frame_can_be_changed_and_the_others_stay(library, dressed):
     first, second, *_ = rows(library, dressed)
     base = read_photo(library.computed(first.sha256).base).rows(0, 999)
-    halved = looks.change_frame(library, first.id, strength=0.0)
+    halved = change(library, first.id, strength=0.0)
     after = read_photo(library.result(halved.result_key)).rows(0, 999)
     assert np.abs(to_oklab(after) - to_oklab(base)).mean() < 0.004
-    off = looks.change_frame(library, first.id, strength=1.0, step_id="background", step=StepOverride(enabled=False))
+    off = change(library, first.id, strength=1.0, step_id="background", step=StepOverride(enabled=False))
     assert mean(library.result(off.result_key)) > mean(library.result(first.result_key)) + 3
-    again = looks.change_frame(library, first.id, reset=True)
+    again = change(library, first.id, reset=True)
     assert again.result_key == first.result_key and again.override.is_neutral
     assert rows(library, dressed)[1].result_key == second.result_key
 
 
 def test_the_hand_over_is_what_the_wall_shows(library, dressed, tmp_path):
-    looks.change_frame(library, rows(library, dressed)[1].id, strength=0.5)
+    change(library, rows(library, dressed)[1].id, strength=0.5)
     job_id = deliver.queue_delivery(library, dressed, deliver.DeliveryOptions(quality=95))
     run(library)
     job = jobs.job(library.db, job_id)
@@ -131,6 +139,6 @@ def test_a_new_step_never_takes_over_what_frames_changed_of_a_removed_one(librar
 
 def test_witnesses_differ_from_the_key_frame(library, tmp_path):
     shoot_id = ready_shoot(library, tmp_path / "card", 9)
-    key, witnesses = bench.key_and_witnesses(library, shoot_id)
+    key, witnesses = key_and_witnesses(library, shoot_id)
     assert key.file_name == "IMG_000.jpg" and len(witnesses) == 6 and key.id not in {w.id for w in witnesses}
     assert {w.facts.trust < 0.8 for w in witnesses} == {True, False}

@@ -1,9 +1,10 @@
 """The demo: three made-up shoots at different stages, seeded once."""
 
 from lenskeep.demo.seed import DUNES, FERRY, SHOOTS, STUDIO, seed
-from lenskeep.store import frames, jobs, shoots
+from lenskeep.store import frames, jobs, scenes, shoots
 from lenskeep.studio import find as finding
 from lenskeep.studio import looks
+from lenskeep.studio.looks import look_of_shoot
 
 
 def shoot_of(library, one):
@@ -24,7 +25,7 @@ def test_seeding_brings_in_three_shoots_once(library):
         rows = rows_of(library, one)
         assert all(f.taken_at for f in rows) and [f.taken_at for f in rows] == sorted(f.taken_at for f in rows)
         assert {f.height > f.width for f in rows} == {True, False}, "lying and upright frames"
-        key = next(f for f in rows if f.id == shoot_of(library, one).key_frame_id)
+        key = next(f for f in rows if f.id == scenes.first_scene(library.db, shoot_of(library, one).id).key_frame_id)
         assert key.file_name == f"{one.key}.jpg"
 
 
@@ -35,7 +36,7 @@ def test_the_first_shoot_gets_its_look_when_its_masks_are_found(library):
     count = len(rows_of(library, FERRY))
     assert (find.kind, apply.kind, find.total, apply.total) == (finding.KIND, looks.KIND, count, count)
     assert jobs.start_next(library.db).id == find.id
-    recipe = looks.look(library.db, ferry.id).version.recipe
+    recipe = look_of_shoot(library, ferry.id).version.recipe
     parts = {p.kind for step in recipe.steps for p in recipe.region_of(step).parts}
     assert {"subject", "sky", "ramp", "pool"} <= parts
     uses = [step.shared.invert for step in recipe.steps if step.shared]
@@ -51,5 +52,5 @@ def test_the_second_shoot_is_half_done_and_the_third_untouched(library):
     changed = {f.file_name[:-4]: f.override.strength for f in rows if not f.override.is_neutral}
     assert changed == DUNES.weaker
     studio = shoot_of(library, STUDIO)
-    assert looks.look(library.db, studio.id) is None
+    assert look_of_shoot(library, studio.id) is None
     assert [j.kind for j in jobs.jobs(library.db, studio.id)] == [finding.KIND]

@@ -17,8 +17,8 @@ from lenskeep.files.reading.photo import read_photo
 from lenskeep.store import frames
 from lenskeep.studio import bring_in
 from lenskeep.studio.bench.stage import DRAFT_SIDE, KEY_SIDE, WITNESS_SIDE, Stage
-from lenskeep.studio.tasks import frame as tasks
-from lenskeep.studio.tasks.found_files import ready_frame
+from lenskeep.studio.tasks.deliver import finished_pixels
+from lenskeep.studio.tasks.frame_files import files_of
 from tools.made_up import look_recipe, ready_shoot, write_photo
 
 LOOK = Recipe.model_validate(
@@ -47,7 +47,7 @@ LOOK = Recipe.model_validate(
 
 
 def prepared(photo, computed, facts):
-    return ready_frame(photo.reduced(PROXY_SIDE), computed, facts)
+    return files_of(computed, "x", facts, {}).ready(photo.reduced(PROXY_SIDE))
 
 
 def linear(jpeg):
@@ -65,7 +65,7 @@ def test_key_frame_witness_and_delivery_are_one_picture_at_three_sizes(library, 
     stage = Stage(library)
     photo = read_photo(library.original(large.sha256, large.suffix))
     computed = library.computed(large.sha256)
-    full = tasks.finished_pixels(photo, prepared(photo, computed, large.facts), make_plan(LOOK), None)
+    full = finished_pixels(photo, prepared(photo, computed, large.facts), make_plan(LOOK), None)
     assert full.shape == (1600, 2400, 3)
     for side in (KEY_SIDE, WITNESS_SIDE):
         seen = linear(stage.picture(large.id, LOOK, side))
@@ -80,7 +80,7 @@ def test_a_smaller_delivery_is_the_full_one_scaled(library, large):
     photo = read_photo(library.original(large.sha256, large.suffix))
     computed = library.computed(large.sha256)
     full, half = (
-        tasks.finished_pixels(photo, prepared(photo, computed, large.facts), make_plan(LOOK), side).astype(np.float32)
+        finished_pixels(photo, prepared(photo, computed, large.facts), make_plan(LOOK), side).astype(np.float32)
         for side in (None, 1200)
     )
     assert half.shape == (800, 1200, 3)

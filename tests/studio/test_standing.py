@@ -3,7 +3,7 @@
 import numpy as np
 
 from lenskeep.core.recipes.models import Recipe
-from lenskeep.store import frames, recipes
+from lenskeep.store import frames, recipes, walls
 from lenskeep.studio import bring_in, looks
 from lenskeep.studio import find as finding
 from lenskeep.studio.bench.stage import WITNESS_SIDE, Stage
@@ -13,7 +13,7 @@ from tools.made_up import look_recipe, ready_shoot, write_dng
 
 
 def standing(library, shoot):
-    return standing_of(frames.frames(library.db, shoot), looks.look(library.db, shoot))
+    return standing_of(walls.counts(library.db, shoot), looks.look_of_shoot(library, shoot))
 
 
 def run(library):
@@ -26,12 +26,12 @@ def test_results_of_an_earlier_look_do_not_count_as_applied(library, tmp_path):
     looks.give_look(library, shoot, one.id, 1.0)
     run(library)
     assert standing(library, shoot).finished == 3
-    recipes.give_look(library.db, shoot, two.id, 1.0)
+    looks.give_look(library, shoot, two.id, 1.0)
     now = standing(library, shoot)
-    assert (now.finished, len(now.stale)) == (0, 3)
-    recipes.give_look(library.db, shoot, one.id, 1.0)
+    assert (now.finished, now.stale) == (0, 3)
+    looks.give_look(library, shoot, one.id, 1.0)
     assert standing(library, shoot).finished == 3
-    frames.set_override(library.db, frames.frames(library.db, shoot)[0].id, looks.FrameOverride(strength=0.3))
+    looks.change_frame(library, frames.frames(library.db, shoot)[0].id, strength=0.3)
     assert standing(library, shoot).finished == 2
 
 

@@ -11,10 +11,10 @@ from lenskeep.core.recipes.models import Recipe
 from lenskeep.core.render import compile_plan, render_rows
 from lenskeep.studio.bench import draft as bench
 from lenskeep.studio.book import starters
+from tests.asked import asked
 from tools.made_up import found_on_demo, ready_shoot
 
 NAMES = [recipe.name for recipe in starters.starters()]
-from tests.asked import asked
 
 
 @pytest.fixture(scope="module", params=["LKD_0114.jpg", "DUN_0310.jpg"])

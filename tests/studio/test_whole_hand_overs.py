@@ -15,18 +15,26 @@ from lenskeep.core.names import MOST_STEM_BYTES
 from lenskeep.core.problems import UserProblem
 from lenskeep.core.recipes.overrides import StepOverride
 from lenskeep.files import written
-from lenskeep.store import deliveries, frames, jobs, recipes, shoots
+from lenskeep.store import deliveries, frames, jobs, recipes, scenes, shoots
+from lenskeep.store import looks as kept
 from lenskeep.studio import looks
 from lenskeep.studio.hand_over import deliver
 from lenskeep.studio.hand_over.deliver import DeliveryOptions
 from lenskeep.studio.hand_over.sheet import SHEET
 from lenskeep.studio.queue import make_runner
+from lenskeep.studio.wanting import settle_scene
 from tools.made_up import look_recipe, ready_shoot
 
 
 @pytest.fixture
 def shoot(library, tmp_path):
     return ready_shoot(library, tmp_path / "card", 6, 80, 120)
+
+
+def give_only(library, shoot, version_id):
+    """Give a look without rendering it."""
+    kept.give_look(library.db, scenes.first_scene(library.db, shoot).id, [(version_id, 1.0)])
+    settle_scene(library.db, scenes.first_scene(library.db, shoot).id)
 
 
 def rows(library, shoot):
@@ -123,9 +131,9 @@ def test_an_apply_renders_what_it_was_queued_with(library, shoot):
     """A new look cancels it; a look that is changed below it does not change what it makes."""
     one = recipes.save_recipe(library.db, look_recipe(ev=0.5))
     job_id = looks.give_look(library, shoot, one.id, 1.0)
-    expected = {f.id: looks.wanted(f, looks.look(library.db, shoot)).key for f in rows(library, shoot)}
+    expected = {f.id: f.wanted_key for f in rows(library, shoot)}
     two = recipes.save_recipe(library.db, look_recipe(ev=-2.0))
-    recipes.give_look(library.db, shoot, two.id, 1.0)
+    give_only(library, shoot, two.id)
     run(library)
     assert jobs.job(library.db, job_id).done == 6
     assert all(library.result(key).is_file() for key in expected.values())
@@ -137,7 +145,7 @@ def test_a_job_whose_version_was_removed_says_so(library, shoot):
     looks.give_look(library, shoot, version.id, 1.0)
     job_id = deliver.queue_delivery(library, shoot, DeliveryOptions())
     other = recipes.save_recipe(library.db, look_recipe("Other"))
-    recipes.give_look(library.db, shoot, other.id, 1.0)
+    give_only(library, shoot, other.id)
     recipes.remove_version(library.db, version.id)
     run(library)
     assert "removed from the book" in jobs.job(library.db, job_id).message

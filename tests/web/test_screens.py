@@ -12,6 +12,7 @@ from PIL import Image
 from lenskeep.store import frames, jobs, recipes
 from lenskeep.studio import looks
 from lenskeep.studio.bench import draft as bench
+from lenskeep.studio.looks import look_of_shoot
 from tests.asked import asked
 from tools.made_up import look_recipe, write_photo
 
@@ -53,7 +54,7 @@ def test_every_screen_of_a_shoot_opens_before_and_after_a_look(visitor, shoot):
         saved = recipes.save_recipe(visitor.library.db, look_recipe())
         visitor.post(f"/shoots/{shoot}/look", data={"version_id": saved.id, "strength": 80})
         visitor.work()
-    assert recipes.look(visitor.library.db, shoot).strength == pytest.approx(0.8)
+    assert look_of_shoot(visitor.library, shoot).strength == pytest.approx(0.8)
 
 
 def test_the_doubtful_filter_shows_only_what_needs_a_look(visitor, shoot):
@@ -117,7 +118,7 @@ def test_saving_needs_a_ticked_step_and_can_go_on_to_apply(visitor, shoot):
     assert visitor.post(f"/shoots/{shoot}/bench/save", data=data).status_code == 303
     visitor.work()
     assert all(f.result_key for f in rows(visitor, shoot))
-    look = recipes.look(visitor.library.db, shoot)
+    look = look_of_shoot(visitor.library, shoot)
     assert [s.id for s in look.version.recipe.steps] == ["subject", "sky"] and look.version.recipe.strength == 0.7
 
 

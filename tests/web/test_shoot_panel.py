@@ -5,7 +5,7 @@ import time
 
 import pytest
 
-from lenskeep.store import frames, jobs, recipes, shoots
+from lenskeep.store import frames, jobs, recipes, scenes, shoots
 from lenskeep.studio import looks
 from lenskeep.studio.bench import draft as bench
 from lenskeep.web.present import moment
@@ -94,9 +94,9 @@ def test_two_windows_of_one_bench(visitor, shoot):
 def test_the_key_frame_is_chosen_by_a_change_and_of_the_own_shoot_only(visitor, shoot, tmp_path):
     second = rows(visitor, shoot)[1].id
     assert visitor.post(f"/shoots/{shoot}/bench/key", data={"frame": second}).status_code == 303
-    assert shoots.shoot(visitor.library.db, shoot).key_frame_id == second
+    assert scenes.first_scene(visitor.library.db, shoot).key_frame_id == second
     assert visitor.get(f"/shoots/{shoot}/bench?key={rows(visitor, shoot)[2].id}").status_code == 200
-    assert shoots.shoot(visitor.library.db, shoot).key_frame_id == second
+    assert scenes.first_scene(visitor.library.db, shoot).key_frame_id == second
     assert visitor.post(f"/shoots/{shoot}/bench/key", data={"frame": 999}).status_code == 404
 
 

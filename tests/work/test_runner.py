@@ -2,22 +2,22 @@
 
 import os
 import threading
-from concurrent.futures import ProcessPoolExecutor
 from pathlib import Path
 
 import pytest
 
+from lenskeep.core.problems import UserProblem
 from lenskeep.store import jobs, shoots
 from lenskeep.store.database import Database
-from lenskeep.work.engines.here import Here
-from lenskeep.work.runner import ItemProblem, Runner
+from lenskeep.work.engines.here import Here, Processes
+from lenskeep.work.runner import Runner
 
 
 def work(payload):
     """Top level, so that other processes can run it: append to a file, or fail in the way that is asked for."""
     folder, frame_id, bad = payload
     if frame_id in bad.get("fails", ()):
-        raise ItemProblem("the file is damaged")
+        raise UserProblem("the file is damaged")
     if frame_id in bad.get("dies", ()):
         os._exit(9)
     with (Path(folder) / "done.txt").open("a") as handle:
@@ -47,7 +47,7 @@ class Recorder:
 
     def finish(self, job):
         if self.finish_problem:
-            raise ItemProblem(self.finish_problem)
+            raise UserProblem(self.finish_problem)
         return f"{job.done} done"
 
 
@@ -68,8 +68,8 @@ def queued(db, count):
     return jobs.add_job(db, "apply", shoot, list(range(1, count + 1)))
 
 
-def run(db, handler, executor=Here, workers=2):
-    return Runner(db, {"apply": handler}, executor, workers).run_until_idle()
+def run(db, handler, engine=Here):
+    return Runner(db, {"apply": handler}, engine).run_until_idle()
 
 
 def test_one_damaged_frame_does_not_hold_up_the_rest(db, tmp_path):
@@ -89,7 +89,7 @@ def test_one_damaged_frame_does_not_hold_up_the_rest(db, tmp_path):
 def test_cancel_stops_after_what_is_under_way_and_resume_does_the_rest_once(db, tmp_path):
     job_id, handler = queued(db, 6), Recorder(tmp_path)
     handler.before = lambda frame_id: jobs.cancel(db, job_id) if frame_id == 3 else None
-    run(db, handler, workers=1)
+    run(db, handler)
     job = jobs.job(db, job_id)
     assert (job.state, job.done, job.message) == ("cancelled", 3, "Stopped after 3 of 6.")
     handler.before = lambda frame_id: None
@@ -100,7 +100,7 @@ def test_cancel_stops_after_what_is_under_way_and_resume_does_the_rest_once(db, 
 
 def test_a_worker_that_dies_is_replaced_and_only_its_item_is_given_up(db, tmp_path):
     job_id, handler = queued(db, 5), Recorder(tmp_path, dies={2})
-    run(db, handler, lambda: ProcessPoolExecutor(2))
+    run(db, handler, lambda: Processes(2, []))
     job = jobs.job(db, job_id)
     assert job.state == "done" and job.done + job.failed == 5
     assert ("2.jpg", jobs.CRASHED) in jobs.failures(db, job_id)

@@ -66,7 +66,7 @@ def test_a_crash_that_does_not_come_again_costs_nothing(db, tmp_path):
 def test_many_clean_stops_give_up_no_frame(db, tmp_path):
     job_id, handler = queued(db, 6), Deadly(tmp_path)
     for _ in range(8):
-        runner = Runner(db, {"apply": handler}, pool, 2)
+        runner = Runner(db, {"apply": handler}, pool)
         runner.start()
         time.sleep(0.03)
         runner.stop()
@@ -95,7 +95,7 @@ ERRORS = [OSError(errno.ENOSPC, "No space left on device"), sqlite3.OperationalE
 @pytest.mark.parametrize("error", ERRORS, ids=["file", "database"])
 def test_a_full_disk_holds_the_queue_up_and_it_goes_on_by_itself(db, tmp_path, error):
     job_id, handler = queued(db, 5), Full(tmp_path, error)
-    runner = Runner(db, {"apply": handler}, Here, 2)
+    runner = Runner(db, {"apply": handler}, Here)
     runner.start()
     try:
         wait(lambda: runner.trouble == FULL_WORDS)
@@ -127,7 +127,7 @@ def test_the_queue_survives_when_even_the_failure_cannot_be_written(db, tmp_path
         real(*words)
 
     monkeypatch.setattr(jobs, "fail_job", full_at_first)
-    runner = Runner(db, {"apply": Unwritable(tmp_path)}, Here, 1)
+    runner = Runner(db, {"apply": Unwritable(tmp_path)}, Here)
     runner.start()
     try:
         wait(lambda: jobs.job(db, job_id).state == "failed")
@@ -160,7 +160,7 @@ def slow(payload):
 def test_a_stop_takes_moments_and_records_what_is_nearly_done(db, tmp_path):
     job_id, handler = queued(db, 4), Recorder(tmp_path)
     handler.run = slow
-    runner = Runner(db, {"apply": handler}, lambda: Processes(4, []), 4)
+    runner = Runner(db, {"apply": handler}, lambda: Processes(4, []))
     runner.start()
     wait(lambda: len(list(tmp_path.glob("started-*"))) == 4, 60)
     began = time.monotonic()
@@ -179,7 +179,7 @@ def wait(condition, seconds=20):
 
 
 def test_a_second_runner_takes_over_when_the_first_ends(db, tmp_path):
-    first, second = (Runner(db, {"apply": Recorder(tmp_path)}, Here, 1) for _ in range(2))
+    first, second = (Runner(db, {"apply": Recorder(tmp_path)}, Here) for _ in range(2))
     first.start()
     wait(lambda: first._lock_path.exists())
     time.sleep(0.1)

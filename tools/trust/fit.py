@@ -19,7 +19,7 @@ from benchmarks.masks import BAD, MAIN, area_under_curve, beside, demo, intersec
 from benchmarks.spoilt import spoilt
 from lenskeep.core.detect import trust
 from lenskeep.core.detect.find import find
-from lenskeep.studio.tasks.frame import detectors
+from lenskeep.studio.tasks.find import detectors
 
 SIDE, FOLDS, ROUNDS, RATE, RIDGE = 800, 8, 20000, 0.3, 0.003
 GOAL = 0.02

@@ -14,7 +14,8 @@ import numpy as np
 
 from lenskeep.core.adjust.base import Adjustment, Below, Letters
 from lenskeep.core.colour.spaces import OutputSpace
-from lenskeep.core.engine.encode.srgb8 import encode_rows
+from lenskeep.core.engine.encode import EIGHT_BITS, Encoder
+from lenskeep.core.engine.encode.base import Numbers
 from lenskeep.core.engine.kept import Kept
 from lenskeep.core.engine.ops import Code, Op, fuse
 from lenskeep.core.engine.planes import guided_coefficients, mask_guide
@@ -23,7 +24,7 @@ from lenskeep.core.engine.run import halo_rows, run_stages
 from lenskeep.core.plan import MODES, Plan, PlannedStep
 from lenskeep.core.recipes.keys import content_key
 from lenskeep.core.regions import Found, Region
-from lenskeep.core.types import SRGB8, Alpha, Float, LinearRGB
+from lenskeep.core.types import Alpha, Float, LinearRGB
 
 STRIP_ROWS = 128
 EDGE_RADIUS = 0.002
@@ -173,12 +174,13 @@ def render(
     threads: int = 1,
     guides: Float | None = None,
     space: OutputSpace = "srgb",
-) -> SRGB8:
-    """The finished frame, 8 bits of ``space`` (height, width, 3), read and rendered in strips by ``threads`` threads.
+    encoder: Encoder = EIGHT_BITS,
+) -> Numbers:
+    """The finished frame (height, width, 3) as ``encoder`` writes ``space``, rendered in strips by ``threads`` threads.
 
     ``read`` gives new arrays. ``guides`` (height, width) is what masks follow, if that is not what is read.
     """
-    out = np.empty((height, width, 3), np.uint8)
+    out = np.empty((height, width, 3), encoder.dtype)
     side = max(height, width)
     halo = halo_rows(stages, side)
 
@@ -187,7 +189,7 @@ def render(
         top, bottom = max(first - halo, 0), min(last + halo, height)
         follow = None if guides is None else guides[top:bottom]
         rows = run_stages(stages, read(top, bottom), top, height, side, follow)
-        encode_rows(rows[first - top : last - top], out[first:last], space)
+        encoder.rows(rows[first - top : last - top], out[first:last], space)
 
     starts = range(0, height, STRIP_ROWS)
     if threads == 1:

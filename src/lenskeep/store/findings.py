@@ -6,7 +6,7 @@ from lenskeep.core.facts import Facts
 from lenskeep.files.reading.photo import Base
 from lenskeep.store.clock import now
 from lenskeep.store.database import Database
-from lenskeep.store.frames import CONTENT, _read
+from lenskeep.store.frames import CONTENT, readable
 from lenskeep.store.summaries import NOT_FOUND, summary_of
 
 
@@ -69,7 +69,7 @@ def facts_of(db: Database, content: str, detector: str) -> tuple[Facts, str] | N
     """(facts, when they were found) of a picture, by its content."""
     sql = "SELECT facts, made_at FROM findings WHERE sha256 = ? AND detector = ?"
     row = db.reader.execute(sql, (content, detector)).fetchone()
-    facts = _read(Facts, row["facts"]) if row else None
+    facts = readable(Facts, row["facts"]) if row else None
     return (facts, str(row["made_at"])) if facts is not None else None
 
 

@@ -113,7 +113,7 @@ class FrameRow(FrameSummary):
     spoilt: bool = False
 
 
-_SUMMARY = """
+SUMMARY = """
     f.id, f.shoot_id, f.scene_id, f.place, f.file_name, f.sha256, f.suffix, f.bytes, f.width, f.height, f.taken_at,
     f.raw_base, f.state, f.problem, f.render_problem, f.changed, f.accepted, f.found_by, f.found_at, f.trust, f.doubt,
     f.reason, f.box AS box_text, f.skyline AS skyline_text, f.subject_area, f.sky_area, f.areas, f.wanted_key,
@@ -121,22 +121,22 @@ _SUMMARY = """
 """
 _BOOLS = ("changed", "accepted", "doubt", "doubtful")
 _WHOLE = f"""
-    SELECT {_SUMMARY}, f.override, f.missing, n.facts
+    SELECT {SUMMARY}, f.override, f.missing, n.facts
     FROM frames f LEFT JOIN findings n ON n.detector = f.found_by AND n.sha256 = {CONTENT}
 """
 
 
-def _summary(row: sqlite3.Row) -> FrameSummary:
+def summary_from(row: sqlite3.Row) -> FrameSummary:
     data = dict(row)
     return FrameSummary(**data | {name: bool(data[name]) for name in _BOOLS})
 
 
 def _frame(row: sqlite3.Row) -> FrameRow:
     data: dict[str, Any] = dict(row)
-    override = _read(FrameOverride, data["override"])
+    override = readable(FrameOverride, data["override"])
     data |= {name: bool(data[name]) for name in _BOOLS}
     data |= {"override": override or FrameOverride(), "spoilt": override is None}
-    data["facts"] = _read(Facts, data["facts"]) if data["facts"] else None
+    data["facts"] = readable(Facts, data["facts"]) if data["facts"] else None
     data["missing"] = tuple(json.loads(data["missing"]))
     return FrameRow(**data)
 
@@ -144,7 +144,7 @@ def _frame(row: sqlite3.Row) -> FrameRow:
 _Model = TypeVar("_Model", bound=BaseModel)
 
 
-def _read(model: type[_Model], text: str) -> _Model | None:
+def readable(model: type[_Model], text: str) -> _Model | None:
     """None for what can't be read, so that one bad row never takes a list down."""
     try:
         return model.model_validate_json(text)
@@ -195,13 +195,13 @@ def frame(db: Database, frame_id: int) -> FrameRow | None:
 
 def summaries(db: Database, shoot_id: int) -> list[FrameSummary]:
     """A shoot's frames in order, by their summaries."""
-    sql = f"SELECT {_SUMMARY} FROM frames f WHERE f.shoot_id = ? ORDER BY f.place, f.id"
-    return [_summary(row) for row in db.reader.execute(sql, (shoot_id,))]
+    sql = f"SELECT {SUMMARY} FROM frames f WHERE f.shoot_id = ? ORDER BY f.place, f.id"
+    return [summary_from(row) for row in db.reader.execute(sql, (shoot_id,))]
 
 
 def summary(db: Database, frame_id: int) -> FrameSummary | None:
-    row = db.reader.execute(f"SELECT {_SUMMARY} FROM frames f WHERE f.id = ?", (frame_id,)).fetchone()
-    return _summary(row) if row else None
+    row = db.reader.execute(f"SELECT {SUMMARY} FROM frames f WHERE f.id = ?", (frame_id,)).fetchone()
+    return summary_from(row) if row else None
 
 
 def to_render(db: Database, shoot_id: int, only: set[int] | None, also_failed: bool) -> list[tuple[int, str, Base]]:

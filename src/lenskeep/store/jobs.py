@@ -116,6 +116,12 @@ def has_done(db: Database, shoot_id: int, kind: str) -> bool:
     return db.reader.execute(sql, (shoot_id, kind)).fetchone() is not None
 
 
+def queued(db: Database, kind: str) -> bool:
+    """Whether a job of a kind waits."""
+    sql = "SELECT 1 FROM jobs WHERE state = 'queued' AND kind = ? LIMIT 1"
+    return db.reader.execute(sql, (kind,)).fetchone() is not None
+
+
 def bring_forward(db: Database, shoot_id: int, frame_ids: list[int]) -> None:
     """What waits for these frames goes before the rest."""
     sql = """

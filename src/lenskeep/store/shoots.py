@@ -61,6 +61,13 @@ def remove_shoot(db: Database, shoot_id: int) -> None:
         write.execute("DELETE FROM shoots WHERE id = ?", (shoot_id,))
 
 
+def note_opened(db: Database, shoot_id: int) -> None:
+    """Somebody works on a shoot; written down once a minute at most."""
+    sql = "UPDATE shoots SET opened_at = ?1 WHERE id = ?2 AND substr(opened_at, 1, 16) <> substr(?1, 1, 16)"
+    with db.writing() as write:
+        write.execute(sql, (now(), shoot_id))
+
+
 def add_refusal(db: Database, shoot_id: int, file_name: str, reason: str) -> None:
     sql = "INSERT INTO refusals (shoot_id, file_name, reason, at) VALUES (?, ?, ?, ?)"
     with db.writing() as write:

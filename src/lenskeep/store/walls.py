@@ -4,7 +4,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from lenskeep.store.database import Database
-from lenskeep.store.frames import _SUMMARY, FrameSummary, _summary
+from lenskeep.store.frames import SUMMARY, FrameSummary, summary_from
 
 Mark = Literal["all", "doubtful", "changed"]
 _WHERE: dict[str, str] = {"all": "", "doubtful": " AND f.doubtful = 1", "changed": " AND f.changed = 1"}
@@ -78,10 +78,10 @@ def pages(db: Database, shoot_id: int, mark: Mark, size: int) -> list[Place]:
 def page(db: Database, shoot_id: int, mark: Mark, place: str, frame_id: int, size: int) -> list[FrameSummary]:
     """So many frames from a place on, that one included; from the first one on for ("", 0)."""
     sql = f"""
-        SELECT {_SUMMARY} FROM frames f WHERE f.shoot_id = ? AND (f.place, f.id) >= (?, ?){_WHERE[mark]}
+        SELECT {SUMMARY} FROM frames f WHERE f.shoot_id = ? AND (f.place, f.id) >= (?, ?){_WHERE[mark]}
         ORDER BY f.place, f.id LIMIT ?
     """
-    return [_summary(row) for row in db.reader.execute(sql, (shoot_id, place, frame_id, size))]
+    return [summary_from(row) for row in db.reader.execute(sql, (shoot_id, place, frame_id, size))]
 
 
 @dataclass(frozen=True)
@@ -108,17 +108,17 @@ def neighbours(db: Database, frame: FrameSummary, mark: Mark) -> Neighbours:
 
 def touched_since(db: Database, shoot_id: int, touched: int, limit: int) -> list[FrameSummary]:
     """Frames that changed after a moment (``FrameSummary.touched``), the oldest change first."""
-    sql = f"SELECT {_SUMMARY} FROM frames f WHERE f.shoot_id = ? AND f.touched > ? ORDER BY f.touched LIMIT ?"
-    return [_summary(row) for row in db.reader.execute(sql, (shoot_id, touched, limit))]
+    sql = f"SELECT {SUMMARY} FROM frames f WHERE f.shoot_id = ? AND f.touched > ? ORDER BY f.touched LIMIT ?"
+    return [summary_from(row) for row in db.reader.execute(sql, (shoot_id, touched, limit))]
 
 
 def covers(db: Database, shoot_id: int, found: int, count: int) -> list[FrameSummary]:
     """A few frames with masks, evenly over a shoot that has ``found`` of them."""
     step = max(1, found // count)
     sql = f"""
-        SELECT {_SUMMARY} FROM frames f WHERE f.id IN (SELECT id FROM (
+        SELECT {SUMMARY} FROM frames f WHERE f.id IN (SELECT id FROM (
             SELECT f.id, row_number() OVER (ORDER BY f.place, f.id) - 1 AS n FROM frames f
             WHERE f.shoot_id = ? AND {_FOUND}) WHERE n % ? = 0 LIMIT ?)
         ORDER BY f.place, f.id
     """
-    return [_summary(row) for row in db.reader.execute(sql, (shoot_id, step, count))]
+    return [summary_from(row) for row in db.reader.execute(sql, (shoot_id, step, count))]

@@ -20,11 +20,13 @@ from lenskeep.studio.problems import ChangedMeanwhile
 from lenskeep.studio.space import SCREEN_BYTES, check_room
 from lenskeep.studio.tasks.frame_files import files_of
 from lenskeep.studio.tasks.render import RenderResult, RenderTask, render_on_screen
+from lenskeep.studio.tidy import queue_when_due
 from lenskeep.studio.wanting import Wanting, settle_scene
 from lenskeep.work.engines.carried import InFile, OutFolder, land
 from lenskeep.work.runner import Runner
 
 KIND = "apply"
+TIDYING = "sweep"
 WAIT_SECONDS = 4.0
 """How long a page waits for the picture of a frame that was changed on it; then it shows the one before."""
 NO_MASKS = "{} has no masks, or some of their files are gone. Find its masks again, then resume."
@@ -272,4 +274,5 @@ class Applying:
             finished.set_render_problem(self.library.db, item.frame_id, message)
 
     def finish(self, job: jobs.Job) -> str:
+        queue_when_due(self.library, TIDYING)
         return f"The look is on {job.done} of {job.total} frames."

@@ -8,6 +8,7 @@ from lenskeep.studio.hand_over import deliver
 from lenskeep.studio.library import Library
 from lenskeep.studio.untrusted import PRELOAD
 from lenskeep.work.engines import Engine
+from lenskeep.work.engines.dask import Dask
 from lenskeep.work.engines.here import Here, Processes
 from lenskeep.work.runner import Handler, Runner
 
@@ -18,8 +19,15 @@ def workers_from_environment() -> int:
     return max(0, int(text)) if text.isdigit() else max(1, os.cpu_count() or 1)
 
 
-def make_runner(library: Library, workers: int | None = None) -> Runner:
-    """A runner for this library; it does nothing until it is started."""
+def cluster_from_environment() -> str:
+    """``LENSKEEP_CLUSTER``, the address of a cluster's scheduler; "" for this machine alone."""
+    return os.environ.get("LENSKEEP_CLUSTER", "").strip()
+
+
+def make_runner(library: Library, workers: int | None = None, cluster: str | None = None) -> Runner:
+    """A runner for this library, on ``workers`` processes here (0: in the calling one) or on a ``cluster``; it does
+    nothing until it is started.
+    """
     count = workers_from_environment() if workers is None else workers
     handlers: dict[str, Handler] = {
         finding.KIND: finding.Finding(library),
@@ -28,7 +36,11 @@ def make_runner(library: Library, workers: int | None = None) -> Runner:
         sweep.KIND: sweep.Sweeping(library),
     }
 
+    address = cluster_from_environment() if cluster is None else cluster
+
     def engine() -> Engine:
+        if address:
+            return Dask(address, library.home)
         return Processes(count, PRELOAD) if count else Here()
 
     def tidy() -> None:

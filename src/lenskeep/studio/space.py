@@ -33,9 +33,9 @@ def _megabytes(count: int) -> str:
     return f"{count / 1e9:.1f} GB" if count >= 1e9 else f"{max(1, round(count / 1e6)):,} MB"
 
 
-def jpeg_estimate(sizes: Iterable[tuple[int, int]], quality: int, long_side: int | None) -> int:
-    """About how many bytes JPEGs of (width, height) will take, on the safe side."""
-    bytes_a_pixel = 0.2 + 0.6 * (max(quality, 40) - 40) / 60
+def size_estimate(sizes: Iterable[tuple[int, int]], most: float, quality: int, long_side: int | None) -> int:
+    """About how many bytes files of (width, height) will take that need ``most`` bytes a pixel at the best quality."""
+    bytes_a_pixel = most * (0.25 + 0.75 * (max(quality, 40) - 40) / 60)
     total = 0.0
     for width, height in sizes:
         scale = min(1.0, long_side / max(width, height, 1)) if long_side else 1.0

@@ -1,4 +1,4 @@
-"""Sweeping: what kills have left behind, and files that nothing in the library refers to any more.
+"""Sweeping: what kills have left behind, and originals, masks and hand-overs that no row refers to any more.
 
 Only for whoever alone runs this library's jobs. What is young is spared, since somebody may be about to write it down.
 """
@@ -13,9 +13,10 @@ from pathlib import Path
 from typing import Any
 
 from lenskeep.files.written import DRAFTS
-from lenskeep.store import assets, jobs, references
+from lenskeep.store import assets, jobs, references, rooms
 from lenskeep.studio.hand_over import deliver
 from lenskeep.studio.library import Library
+from lenskeep.studio.tidy import tidy
 
 KIND = "sweep"
 YOUNG_SECONDS = 900.0
@@ -82,9 +83,6 @@ def sweep_unused(library: Library, now: float | None = None) -> Swept:
     for path in _two_deep(library.home / "computed"):
         if path.is_dir() and _older(path, old) and not references.original(library.db, path.name[:64]):
             swept.take(path)
-    for path in _two_deep(library.home / "results"):
-        if _older(path, old) and not references.result(library.db, path.name.split(".")[0]):
-            swept.take(path)
     young = datetime.fromtimestamp(old, UTC).isoformat(timespec="milliseconds")
     keys = assets.unused(library.db, young)
     for key in keys:
@@ -99,8 +97,7 @@ def sweep_unused(library: Library, now: float | None = None) -> Swept:
 def queue_sweep(library: Library) -> None:
     """Sweep when the jobs before it are done; once is enough."""
     with library.db.writing():
-        waiting = any(j.kind == KIND and j.state == "queued" for j in jobs.jobs(library.db))
-        if not waiting:
+        if not jobs.queued(library.db, KIND):
             jobs.add_job(library.db, KIND, None, [])
 
 
@@ -143,4 +140,6 @@ class Sweeping:
         """There are no items."""
 
     def finish(self, job: jobs.Job) -> str:
-        return sweep_unused(self.library).words()
+        swept, tidied = sweep_unused(self.library), tidy(self.library)
+        rooms.note_tidied(self.library.db)
+        return f"{swept.words()} {tidied.words()}".strip()

@@ -21,9 +21,13 @@ from lenskeep.web.studio_of import Studio
 SCREENS = (home, wall, events, frame, page, edits, bench_pictures, book, hand_over, activity, pictures)
 
 
-def create_app(library: Library, workers: int | None = None, run_jobs: bool = True) -> FastAPI:
-    """The application for a library. ``run_jobs`` False leaves the queue to somebody else."""
-    studio = Studio(library, make_runner(library, workers), Stage(library))
+def create_app(
+    library: Library, workers: int | None = None, run_jobs: bool = True, cluster: str | None = None
+) -> FastAPI:
+    """The application for a library. ``run_jobs`` False leaves the queue to somebody else; ``cluster`` is the address
+    of one that runs it.
+    """
+    studio = Studio(library, make_runner(library, workers, cluster), Stage(library))
 
     @asynccontextmanager
     async def life(_: FastAPI) -> AsyncIterator[None]:

@@ -19,11 +19,11 @@ class _Server(uvicorn.Server):
         super().handle_exit(sig, frame)
 
 
-def serve(library: Library, port: int) -> None:
+def serve(library: Library, port: int, cluster: str | None = None) -> None:
     """Serve until the process is told to end. Raises LibraryProblem when the library can't be opened."""
     few_arenas()
     config = uvicorn.Config(
-        create_app(library),
+        create_app(library, cluster=cluster),
         host="127.0.0.1",
         port=port,
         log_level="warning",

@@ -77,14 +77,14 @@ class Runner:
 
     def run_until_idle(self) -> bool:
         """Run everything queued in this thread. False when another process runs this library's jobs."""
-        with self._alone(wait=False) as mine:
+        with self.alone(wait=False) as mine:
             if not mine:
                 return False
             self._go(until_idle=True)
             return True
 
     @contextmanager
-    def _alone(self, wait: bool) -> Iterator[bool]:
+    def alone(self, wait: bool = False) -> Iterator[bool]:
         """Hold the library's runner lock; yields whether it was got."""
         with self._lock_path.open("w") as handle:
             mine = False
@@ -104,7 +104,7 @@ class Runner:
     def _background(self) -> None:
         while not self._stop.is_set():
             try:
-                with self._alone(wait=True) as mine:
+                with self.alone(wait=True) as mine:
                     if mine:
                         self._go(until_idle=False)
             except Exception:

@@ -7,6 +7,7 @@ size, sampled bilinearly, so that the picture is the same at every output size (
 
 from dataclasses import dataclass
 from enum import IntEnum
+from typing import Literal
 
 import numpy as np
 
@@ -23,7 +24,7 @@ LIGHT_TO = 1.25
 
 
 class Code(IntEnum):
-    """What the kernel can do to a row. Those from ``TO_LAB`` to ``TO_RGB`` stand between these two."""
+    """What the kernel can do to a row; what each reads is in ``TRAITS``."""
 
     BELOW = 0
     """Remember the picture below: starts a step."""
@@ -75,11 +76,38 @@ class Code(IntEnum):
     """a and b mixed with guided averages over lightness."""
     TO_RGB = 27
     """OKLab to linear RGB."""
-    SHARPEN = 40
-    """Unsharp mask of log luminance; looks at neighbours, so it cuts the program in two."""
+    LOCAL = 40
+    """Looks at neighbours, as its kind in ``engine.local`` says, so it cuts the program in two."""
 
 
-LOCAL = frozenset({Code.SHARPEN})
+PLANE_SLOT = 1 + TABLES
+EXTRA_SLOT = PLANE_SLOT + PLANES
+"""Columns of a packed operation: the code, tables, planes, then a blend mode or where in the data a cube or sheet
+begins, its size or number of levels, and whether a sheet is tiled or a table one-dimensional.
+"""
+
+
+@dataclass(frozen=True)
+class Trait:
+    """What the kernel has at hand for an operation: so many planes, the pixel's log luminance where it goes
+    ``by_light``; and whether it works on linear RGB, on OKLab, or goes from one to the other.
+    """
+
+    planes: int = 0
+    by_light: bool = False
+    space: Literal["rgb", "to lab", "lab", "to rgb"] = "rgb"
+
+
+TRAITS: dict[int, Trait] = {
+    Code.BELOW: Trait(), Code.MATRIX: Trait(), Code.RADIAL: Trait(), Code.BLEND: Trait(), Code.RECALL: Trait(),
+    Code.CHANNELS: Trait(), Code.FILL: Trait(), Code.SHEET: Trait(), Code.CUBE: Trait(), Code.TEXTURE: Trait(),
+    Code.TONE: Trait(by_light=True), Code.BASE_TONE: Trait(2, True), Code.TOP_BAND: Trait(2, True),
+    Code.BAND: Trait(4, True), Code.VEIL: Trait(2, True), Code.PAINT: Trait(6, True), Code.LIGHT: Trait(3),
+    Code.TO_LAB: Trait(space="to lab"), Code.AFFINE: Trait(space="lab"), Code.MUTED: Trait(space="lab"),
+    Code.HUES: Trait(space="lab"), Code.TONED: Trait(space="lab"), Code.LIGHTNESS: Trait(space="lab"),
+    Code.SMOOTH: Trait(4, space="lab"), Code.TO_RGB: Trait(space="to rgb"),
+}  # fmt: skip
+"""Every operation of the kernel; those that look at neighbours are not among them (``engine.local``)."""
 
 
 @dataclass(frozen=True)
@@ -98,7 +126,8 @@ class Sheet:
 class Op:
     """One operation. ``planes`` are (ph, pw) float32 of one proxy size; ``tables`` have ``TABLE_SIZE`` entries.
 
-    ``cube`` is (n, n, n, 3) float32 indexed by red, green, blue; ``mode`` a blend mode's number.
+    ``cube`` is (n, n, n, 3) float32 indexed by red, green, blue; ``mode`` a blend mode's number, ``local`` the name of
+    an operation that looks at neighbours.
     """
 
     code: Code
@@ -108,6 +137,7 @@ class Op:
     cube: Float | None = None
     sheet: Sheet | None = None
     mode: int = 0
+    local: str = ""
 
 
 def tone_positions() -> Float:

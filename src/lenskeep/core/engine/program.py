@@ -5,14 +5,9 @@ from dataclasses import dataclass, field
 import numpy as np
 from numpy.typing import NDArray
 
-from lenskeep.core.engine.ops import LOCAL, PARAMS, PLANES, TABLE_SIZE, TABLES, Code, Op, Sheet
+from lenskeep.core.engine.ops import EXTRA_SLOT, PARAMS, PLANE_SLOT, TABLE_SIZE, Code, Op, Sheet
 from lenskeep.core.types import Float
 
-PLANE_SLOT = 1 + TABLES
-EXTRA_SLOT = PLANE_SLOT + PLANES
-"""Columns of ``codes``: the code, tables, planes, then a blend mode or where in ``data`` a cube or sheet begins, its
-size or number of levels, and whether a sheet is tiled or a table one-dimensional.
-"""
 WIDTH = EXTRA_SLOT + 3
 
 
@@ -75,7 +70,7 @@ def staged(ops: list[Op]) -> Stages:
     between, recalls = [], []
     open_step = False
     for place, op in enumerate(ops):
-        if op.code in LOCAL:
+        if op.code is Code.LOCAL:
             between.append(op)
             recalls.append(open_step)
             blend = next((o for o in ops[place:] if o.code is Code.BLEND), None) if open_step else None

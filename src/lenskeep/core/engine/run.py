@@ -3,7 +3,7 @@
 import numpy as np
 
 from lenskeep.core.engine.kernel.rows import guide_rows, run_rows
-from lenskeep.core.engine.local.sharpen import apply_local, reach
+from lenskeep.core.engine.local import apply_local, reach
 from lenskeep.core.engine.program import Program, Stages
 from lenskeep.core.types import Float, LinearRGB
 

@@ -7,9 +7,12 @@ import numpy as np
 from PIL import Image
 
 from lenskeep.core.colour.spaces import OutputSpace
+from lenskeep.core.engine.encode import EIGHT_BITS
+from lenskeep.core.engine.encode.base import Numbers
 from lenskeep.core.types import SRGB8
 from lenskeep.files.icc import output_profile
 from lenskeep.files.reading.exif import upright_exif
+from lenskeep.files.writing.form import Form
 
 FULL_CHROMA_FROM = 90
 
@@ -30,6 +33,13 @@ def jpeg_bytes(
     out = io.BytesIO()
     Image.fromarray(pixels).save(out, "JPEG", **options)
     return out.getvalue()
+
+
+def _written(pixels: Numbers, quality: int, exif: Image.Exif | None, space: OutputSpace) -> bytes:
+    return jpeg_bytes(pixels, quality, exif, space=space)
+
+
+JPEG = Form("jpeg", "JPEG", ".jpg", EIGHT_BITS, _written, 0.8)
 
 
 def preview_jpeg(pixels: SRGB8, quality: int) -> bytes:

@@ -4,7 +4,8 @@ CREATE TABLE new_shoots (
     id INTEGER PRIMARY KEY,
     name TEXT NOT NULL CHECK (length(name) BETWEEN 1 AND 120),
     raw_base TEXT NOT NULL DEFAULT 'soft' CHECK (raw_base IN ('soft', 'neutral')),
-    created_at TEXT NOT NULL
+    created_at TEXT NOT NULL,
+    opened_at TEXT NOT NULL DEFAULT ''
 ) STRICT;
 INSERT INTO new_shoots (id, name, raw_base, created_at) SELECT id, name, raw_base, created_at FROM shoots;
 

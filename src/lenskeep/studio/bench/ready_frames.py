@@ -17,7 +17,9 @@ from lenskeep.studio.bench.shared_work import OneAtATime
 IDLE_SECONDS = 30.0
 SLACK_BYTES = 150_000_000
 """What the process may take beside what is held, before freed memory is handed back at once."""
-_ARENA_MAX = -8
+_ARENA_MAX, _MMAP_THRESHOLD = -8, -3
+ARRAY_BYTES = 2_000_000
+"""From this size on memory is asked of the system and returned to it, each piece by itself."""
 T = TypeVar("T")
 
 
@@ -28,11 +30,14 @@ def room_from_environment() -> int:
 
 
 def few_arenas() -> None:
-    """Let all threads of this process share two pools of memory, so that what one has freed another can use (glibc's
-    mallopt, M_ARENA_MAX). Called once, by whoever runs a server.
+    """Let all threads of this process share two pools of memory, so that what one has freed another can use, and let
+    arrays live outside of them, so that theirs is given back as soon as they go (glibc's mallopt). Called once, by
+    whoever runs a server.
     """
     with suppress(OSError, AttributeError):
-        ctypes.CDLL("libc.so.6").mallopt(_ARENA_MAX, 2)
+        libc = ctypes.CDLL("libc.so.6")
+        libc.mallopt(_ARENA_MAX, 2)
+        libc.mallopt(_MMAP_THRESHOLD, ARRAY_BYTES)
 
 
 def resident_bytes() -> int:

@@ -6,7 +6,7 @@ from datetime import datetime
 from pathlib import Path
 from typing import Any
 
-from pydantic import BaseModel, Field
+from pydantic import BaseModel, Field, field_validator
 
 from lenskeep.core.colour.spaces import OutputSpace
 from lenskeep.core.detect.find import DETECTOR
@@ -14,6 +14,8 @@ from lenskeep.core.names import file_stem
 from lenskeep.core.plan import Plan
 from lenskeep.core.problems import UserProblem
 from lenskeep.files.archive import Packed, zip_bytes, zip_stream
+from lenskeep.files.writing import FORMS
+from lenskeep.files.writing.jpeg import JPEG
 from lenskeep.files.written import check_writable, numbered, sum_of, write_beside, write_whole, written_whole
 from lenskeep.store import deliveries, findings, frames, jobs, shoots
 from lenskeep.store.deliveries import FileMade
@@ -22,7 +24,7 @@ from lenskeep.store.looks import Look
 from lenskeep.studio import looks
 from lenskeep.studio.hand_over.sheet import SHEET, SheetRow, sheet
 from lenskeep.studio.library import Library
-from lenskeep.studio.space import check_room, jpeg_estimate
+from lenskeep.studio.space import check_room, size_estimate
 from lenskeep.studio.tasks.deliver import Delivered, DeliverTask, deliver_frame, put_in_place
 from lenskeep.studio.tasks.frame_files import files_of
 from lenskeep.studio.wanting import read_override
@@ -43,7 +45,15 @@ class DeliveryOptions(BaseModel):
     quality: int = Field(default=92, ge=40, le=100)
     long_side: int | None = Field(default=None, ge=200, le=20000)
     space: OutputSpace = "srgb"
+    form: str = JPEG.name
     folder: str | None = None
+
+    @field_validator("form")
+    @classmethod
+    def _is_known(cls, form: str) -> str:
+        if form not in FORMS:
+            raise ValueError("choose one of the forms that are offered")
+        return form
 
 
 def queue_delivery(library: Library, shoot_id: int, options: DeliveryOptions) -> int:
@@ -60,9 +70,12 @@ def queue_delivery(library: Library, shoot_id: int, options: DeliveryOptions) ->
         if look is not None:
             look.stack()  # an unreadable one is refused here
         sizes = ((f.width, f.height) for f in rows)
-        wanted = jpeg_estimate(sizes, options.quality, options.long_side)
+        form = FORMS[options.form]
+        wanted = size_estimate(sizes, form.bytes_a_pixel, options.quality, options.long_side)
         check_room(folder or library.home, wanted, "this hand-over")
-        names = delivery_names(rows, (lambda name: _taken(library, folder / name)) if folder else lambda _: False)
+        names = delivery_names(
+            rows, form.suffix, (lambda name: _taken(library, folder / name)) if folder else lambda _: False
+        )
         own = {i: (override, base) for i, override, base in frames.to_render(library.db, shoot_id, None, True)}
         given = {f.id: _given_text(*own[f.id], names[f.id]) for f in rows}
         kept = options.model_dump() | {"look": looks.pinned(look), "zip": f"{file_stem(shoot.name, 'shoot')}.zip"}
@@ -102,12 +115,14 @@ def _taken(library: Library, path: Path) -> bool:
     return ours is None or (ours.bytes, ours.mtime_ns) != (there.st_size, there.st_mtime_ns)
 
 
-def delivery_names(rows: Sequence[FrameSummary], is_taken: Callable[[str], bool] = lambda _: False) -> dict[int, str]:
-    """A file name for every frame: its own, made safe, as .jpg; equal and taken ones are numbered."""
+def delivery_names(
+    rows: Sequence[FrameSummary], suffix: str = JPEG.suffix, is_taken: Callable[[str], bool] = lambda _: False
+) -> dict[int, str]:
+    """A file name for every frame: its own, made safe, with the form's ending; equal and taken ones get numbers."""
     used: set[str] = set()
     names = {}
     for frame in rows:
-        first = Path(f"{file_stem(Path(frame.file_name).stem, f'frame-{frame.id}')}.jpg")
+        first = Path(f"{file_stem(Path(frame.file_name).stem, f'frame-{frame.id}')}{suffix}")
         name, number = first.name, 2
         while name.lower() in used or is_taken(name):
             name, number = numbered(first, number).name, number + 1
@@ -202,6 +217,7 @@ class Delivering:
             quality=options.quality,
             long_side=options.long_side,
             space=options.space,
+            form=options.form,
             outside=options.folder is not None,
             ours=before.sha256 if before else None,
         )

@@ -8,11 +8,15 @@ from pathlib import Path
 import numpy as np
 
 from lenskeep.core.colour.spaces import OutputSpace
+from lenskeep.core.engine.encode import EIGHT_BITS, Encoder
+from lenskeep.core.engine.encode.base import Numbers
 from lenskeep.core.engine.planes import PROXY_SIDE
 from lenskeep.core.plan import Plan
 from lenskeep.core.render import Frame, compile_plan, render
+from lenskeep.core.types import LinearRGB
 from lenskeep.files.reading.photo import Base, Photo
-from lenskeep.files.writing.jpeg import jpeg_bytes
+from lenskeep.files.writing import FORMS
+from lenskeep.files.writing.jpeg import JPEG
 from lenskeep.files.written import write_beside, write_whole
 from lenskeep.store.deliveries import FileMade
 from lenskeep.studio.tasks.frame_files import FrameFiles
@@ -38,6 +42,7 @@ class DeliverTask:
     quality: int
     long_side: int | None
     space: OutputSpace = "srgb"
+    form: str = JPEG.name
     outside: bool = False
     ours: str | None = None
 
@@ -51,11 +56,12 @@ class Delivered:
 
 
 def deliver_frame(task: DeliverTask) -> Delivered:
-    """A finished JPEG from the original. Raises PhotoProblem."""
+    """A finished file from the original. Raises PhotoProblem."""
     photo = checked_original(task.original, task.name, task.sha256, task.raw_base)
     frame = task.frame.ready(photo.reduced(PROXY_SIDE))
-    pixels = finished_pixels(photo, frame, task.plan, task.long_side, space=task.space)
-    data = jpeg_bytes(pixels, task.quality, photo.exif, space=task.space)
+    form = FORMS[task.form]
+    pixels = finished_pixels(photo, frame, task.plan, task.long_side, space=task.space, encoder=form.encoder)
+    data = form.write(pixels, task.quality, photo.exif, task.space)
     digest = hashlib.sha256(data).hexdigest()
     made = FileMade(task.file, len(data), zlib.crc32(data), digest, "", " ".join(sorted(frame.found.missing)))
     if task.out.folder is None:
@@ -83,11 +89,16 @@ def finished_pixels(
     long_side: int | None,
     threads: int = 1,
     space: OutputSpace = "srgb",
-) -> np.ndarray:
-    """The finished picture (h, w, 3) uint8 of an output space at full size, or reduced before rendering."""
+    encoder: Encoder = EIGHT_BITS,
+) -> Numbers:
+    """The finished picture (h, w, 3) as ``encoder`` writes an output space, at full size or reduced before."""
     program = compile_plan(plan, frame)
     if long_side and long_side < max(photo.height, photo.width):
         rows = photo.reduced(long_side)
         height, width = rows.shape[:2]
-        return render(program, lambda a, b: np.ascontiguousarray(rows[a:b]), height, width, threads, space=space)
-    return render(program, photo.rows, photo.height, photo.width, threads, space=space)
+
+        def read(first: int, last: int) -> LinearRGB:
+            return np.ascontiguousarray(rows[first:last])
+
+        return render(program, read, height, width, threads, space=space, encoder=encoder)
+    return render(program, photo.rows, photo.height, photo.width, threads, space=space, encoder=encoder)

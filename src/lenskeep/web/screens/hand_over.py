@@ -1,6 +1,7 @@
 """Hand over: what leaves, in which form, with the proof that it was looked at."""
 
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, field
 from typing import Annotated
 from urllib.parse import quote
 
@@ -10,6 +11,8 @@ from fastapi.responses import FileResponse, HTMLResponse, RedirectResponse, Resp
 from lenskeep.core.colour.spaces import OutputSpace
 from lenskeep.core.problems import UserProblem
 from lenskeep.files.archive import zip_bytes, zip_stream
+from lenskeep.files.writing import FORMS
+from lenskeep.files.writing import Form as OutputForm
 from lenskeep.store import frames, jobs, walls
 from lenskeep.store.frames import FrameSummary
 from lenskeep.store.jobs import Job
@@ -48,6 +51,7 @@ class HandOver(Deliveries):
     leaving: list[FrameSummary]
     more: int
     largest: int
+    forms: Mapping[str, OutputForm] = field(default_factory=lambda: FORMS)
 
 
 def _deliveries(studio: Studio, shoot_id: int) -> Deliveries:
@@ -89,6 +93,7 @@ def start(
     size: Annotated[str, Form()] = "full",
     long_side: Annotated[int, Form(ge=200, le=20000)] = 2048,
     space: Annotated[OutputSpace, Form()] = "srgb",
+    kind: Annotated[str, Form()] = "jpeg",
     form: Annotated[str, Form()] = "zip",
     folder: Annotated[str, Form()] = "",
 ) -> Response:
@@ -99,6 +104,7 @@ def start(
         quality=quality,
         long_side=long_side if size == "limited" else None,
         space=space,
+        form=kind,
         folder=folder.strip() if form == "folder" else None,
     )
     deliver.queue_delivery(studio.library, shoot_id, options)

@@ -6,12 +6,11 @@ Its radius is a share of the long side, so at screen size a fine one does little
 from typing import ClassVar, Literal
 
 from lenskeep.core.adjust.base import Adjustment, Below, amount
-from lenskeep.core.engine.ops import Code, Op
+from lenskeep.core.engine.local.sharpen import SHARPEN
+from lenskeep.core.engine.ops import Op
 
 EDGE_EV = 0.25
 """With "edges only" at 100 %, places whose differences are half of this or less stay as they are."""
-REACH = 6.0
-"""In Gaussian widths: one blur upon another, three each."""
 
 
 class Sharpen(Adjustment):
@@ -28,4 +27,4 @@ class Sharpen(Adjustment):
 
     def operations(self, below: Below) -> list[Op]:
         sigma = self.radius / 10000.0
-        return [Op(Code.SHARPEN, (REACH * sigma, sigma, self.sharpen / 100.0, EDGE_EV * self.edges / 100.0))]
+        return [SHARPEN.op(sigma, self.sharpen / 100.0, EDGE_EV * self.edges / 100.0)]

@@ -68,6 +68,11 @@ class Curve(Adjustment):
         what = "curve" if self.channel == "lightness" else f"{self.channel} curve"
         return f"{what} of {len(self.points)} points"
 
+    def sampled(self, count: int = 101) -> list[float]:
+        """The curve at so many places from 0 to 1, held to 0…1, as the interface draws it."""
+        at = np.linspace(0.0, 1.0, count, dtype=np.float32)
+        return [round(float(v), 4) for v in np.clip(monotone_cubic(self.points, at), 0.0, 1.0)]
+
     def operations(self, below: Below) -> list[Op]:
         light = light_positions()
         table = monotone_cubic(self.points, np.minimum(light, 1.0)) + np.maximum(light - 1.0, 0.0)

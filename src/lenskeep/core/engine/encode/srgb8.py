@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 from lenskeep.core.colour.oklab import LAB_TO_LMS, LMS_TO_LAB, LMS_TO_RGB, RGB_TO_LMS
 from lenskeep.core.colour.spaces import SRGB_TO_REC2020, OutputSpace, from_rec2020
 from lenskeep.core.colour.transfer import ENCODE8
+from lenskeep.core.engine.encode.base import Encoder
 from lenskeep.core.engine.kernel.rowmath import JIT, F
 from lenskeep.core.types import SRGB8, Float
 
@@ -111,3 +112,6 @@ def encode_rows(rgb: Float, out: SRGB8, space: OutputSpace = "srgb") -> None:
     """Linear Rec. 2020 (rows, width, 3) to 8 bits of an output space in ``out``, gamut mapped."""
     direct, to = _SPACES[space]
     _encode_rows(rgb, ENCODE8, direct, to, out)
+
+
+EIGHT_BITS = Encoder("8 bits", np.uint8, encode_rows)

@@ -66,34 +66,34 @@ def decode_row(x: Float, t: Float, n: int) -> None:
 def separable(mode: int, b: Any, s: Any) -> Any:
     """B(backdrop, source) of one channel, 0…1 (section 9.1)."""
     one, two = F(1.0), F(2.0)
-    if mode == 1:
+    if mode == Blend.MULTIPLY:
         return b * s
-    if mode == 2:
+    if mode == Blend.SCREEN:
         return b + s - b * s
-    if mode == 3 or mode == 8:  # overlay is hard light with the layers swapped
-        low, high = (s, b) if mode == 3 else (b, s)
+    if mode == Blend.OVERLAY or mode == Blend.HARD_LIGHT:  # overlay is hard light with the layers swapped
+        low, high = (s, b) if mode == Blend.OVERLAY else (b, s)
         twice = two * high
         return low * twice if high <= F(0.5) else low + (twice - one) - low * (twice - one)
-    if mode == 4:
+    if mode == Blend.DARKEN:
         return min(b, s)
-    if mode == 5:
+    if mode == Blend.LIGHTEN:
         return max(b, s)
-    if mode == 6:
+    if mode == Blend.COLOR_DODGE:
         if b <= F(0.0):
             return F(0.0)
         return one if s >= one else min(one, b / (one - s))
-    if mode == 7:
+    if mode == Blend.COLOR_BURN:
         if b >= one:
             return one
         return F(0.0) if s <= F(0.0) else one - min(one, (one - b) / s)
-    if mode == 9:
+    if mode == Blend.SOFT_LIGHT:
         if s <= F(0.5):
             return b - (one - two * s) * b * (one - b)
         d = ((F(16.0) * b - F(12.0)) * b + F(4.0)) * b if b <= F(0.25) else np.sqrt(b)
         return b + (two * s - one) * (d - b)
-    if mode == 10:
+    if mode == Blend.DIFFERENCE:
         return abs(b - s)
-    if mode == 11:
+    if mode == Blend.EXCLUSION:
         return b + s - two * b * s
     return s
 
@@ -130,13 +130,13 @@ def _with_sat(r: Any, g: Any, b: Any, sat: Any) -> Any:
 def non_separable(mode: int, r0: Any, g0: Any, b0: Any, r: Any, g: Any, b: Any) -> Any:
     """B(backdrop, source) of three channels at once, 0…1 (section 10.2)."""
     light = _lum(r0, g0, b0)
-    if mode == 12:
+    if mode == Blend.HUE:
         sat = max(r0, max(g0, b0)) - min(r0, min(g0, b0))
         r, g, b = _with_sat(r, g, b, sat)
-    elif mode == 13:
+    elif mode == Blend.SATURATION:
         sat = max(r, max(g, b)) - min(r, min(g, b))
         r, g, b = _with_sat(r0, g0, b0, sat)
-    elif mode == 15:
+    elif mode == Blend.LUMINOSITY:
         light = _lum(r, g, b)
         r, g, b = r0, g0, b0
     return _with_lum(r, g, b, light)
@@ -160,7 +160,7 @@ def blend_mode_rows(mode: int, r0: Float, g0: Float, b0: Float, r: Float, g: Flo
     encode_row(r, t[3], n)
     encode_row(g, t[3], n)
     encode_row(b, t[3], n)
-    if mode < 12:
+    if mode < Blend.HUE:
         for i in range(n):
             r[i] = separable(mode, t[0, i], r[i])
             g[i] = separable(mode, t[1, i], g[i])

@@ -28,11 +28,16 @@ from lenskeep.core.engine.kernel.rowmath import (
     matrix_rows,
     sample_row,
 )
-from lenskeep.core.engine.ops import TABLE_FROM, TABLE_SIZE, TABLE_TO
+from lenskeep.core.engine.ops import EXTRA_SLOT, PLANE_SLOT, TABLE_FROM, TABLE_SIZE, TABLE_TO, TRAITS, Code
 from lenskeep.core.types import Float
 
 _Y0, _Y1, _Y2 = (F(v) for v in LUMINANCE)
 _FROM, _SCALE = F(TABLE_FROM), F((TABLE_SIZE - 1) / (TABLE_TO - TABLE_FROM))
+_SIZE = max(TRAITS) + 1
+_PLANES = np.array([TRAITS[c].planes if c in TRAITS else 0 for c in range(_SIZE)], np.int64)
+_BY_LIGHT = np.array([c in TRAITS and TRAITS[c].by_light for c in range(_SIZE)])
+_IN_LAB = np.array([c in TRAITS and TRAITS[c].space != "rgb" for c in range(_SIZE)])
+"""The table of what operations read, by their codes."""
 _MIN_TRANSMISSION = F(0.1)
 
 
@@ -118,8 +123,8 @@ def _alpha(codes: NDArray[np.int32], k: int, planes: Float, top: int, down: Floa
            right: Float, across: Float, guide: Float, opacity: Float, work: Float, alpha: Float, n: int,
            ) -> tuple[int, int]:  # fmt: skip
     """alpha = the region of the blend ``k`` in this row, and the columns it reaches."""
-    _plane(planes, codes[k, 4], top, down, line, left, right, across, work[10], n)
-    _plane(planes, codes[k, 5], top, down, line, left, right, across, work[11], n)
+    _plane(planes, codes[k, PLANE_SLOT], top, down, line, left, right, across, work[10], n)
+    _plane(planes, codes[k, PLANE_SLOT + 1], top, down, line, left, right, across, work[11], n)
     for i in range(n):
         alpha[i] = min(max(work[10, i] * guide[i] + work[11, i], F(0.0)), F(1.0)) * opacity
     lo, hi = _extent(alpha, n)
@@ -171,27 +176,29 @@ def run_rows(
         lo, hi, k = 0, n, 0
         while k < codes.shape[0]:
             code, p = codes[k, 0], params[k]
-            if code == 0:  # a step begins: find its region in this row first, and work no further than it reaches
+            if (
+                code == Code.BELOW
+            ):  # a step begins: find its region in this row first, and work no further than it reaches
                 end = k + 1
-                while end < codes.shape[0] and codes[end, 0] != 8:
+                while end < codes.shape[0] and codes[end, 0] != Code.BLEND:
                     end += 1
                 lo, hi = 0, n
-                if end < codes.shape[0] and codes[end, 4] >= 0:
+                if end < codes.shape[0] and codes[end, PLANE_SLOT] >= 0:
                     lo, hi = _alpha(codes, end, planes, top, down, line, left, right, across, guide, params[end, 0],
                                     work, alpha, n)  # fmt: skip
                     if hi == 0:
                         k, lo, hi = end + 1, 0, n
                         continue
-            elif code == 9:
+            elif code == Code.RECALL:
                 for i in range(n):
                     work[3, i], work[4, i], work[5, i] = below[row, i, 0], below[row, i, 1], below[row, i, 2]
-                if codes[k, 4] >= 0:
+                if codes[k, PLANE_SLOT] >= 0:
                     lo, hi = _alpha(codes, k, planes, top, down, line, left, right, across, guide, p[0], work, alpha, n)
                     for i in range(n):  # what the first half did where the step does not reach
                         if i < lo or i >= hi:
                             work[0, i], work[1, i], work[2, i] = work[3, i], work[4, i], work[5, i]
                     if hi == 0:
-                        while k < codes.shape[0] and codes[k, 0] != 8:
+                        while k < codes.shape[0] and codes[k, 0] != Code.BLEND:
                             k += 1
                         k, lo, hi = k + 1, 0, n
                         continue
@@ -199,51 +206,51 @@ def run_rows(
             r, g, b = work[0, lo:hi], work[1, lo:hi], work[2, lo:hi]
             lum, lg, gain, t = work[6], work[7], work[9], work[12:18]
             le, ri, ac = left[lo:hi], right[lo:hi], across[lo:hi]
-            if code in (2, 3, 4, 5, 6, 12):
+            if _BY_LIGHT[code]:
                 _luminance(r, g, b, lum, m)
                 log2_row(lum, lg, m)
-            reads = 4 if code in (5, 26) else 2 if code in (3, 4, 6) else 6 if code == 12 else 3 if code == 11 else 0
+            reads = _PLANES[code]
             for j in range(reads):
-                _plane(planes, codes[k, 4 + j], top, down, line, le, ri, ac, t[j], m)
-            if code == 0:
+                _plane(planes, codes[k, PLANE_SLOT + j], top, down, line, le, ri, ac, t[j], m)
+            if code == Code.BELOW:
                 work[3, lo:hi], work[4, lo:hi], work[5, lo:hi] = r, g, b
-            elif code == 1:
+            elif code == Code.MATRIX:
                 matrix_rows(p[:9].reshape(3, 3), r, g, b, r, g, b, m)
-            elif code == 2 or code == 3:
-                if code == 3:
+            elif code == Code.TONE or code == Code.BASE_TONE:
+                if code == Code.BASE_TONE:
                     for i in range(m):
                         lg[i] = t[0, i] * lg[i] + t[1, i]
                 lookup_row(tables[codes[k, 1]], lg, _FROM, _SCALE, gain, m)
                 exp2_row(gain, gain, m)
                 _gain(r, g, b, gain, m)
-            elif code == 4 or code == 5:
+            elif code == Code.TOP_BAND or code == Code.BAND:
                 for i in range(m):
-                    if code == 4:
+                    if code == Code.TOP_BAND:
                         d = lg[i] - t[0, i] * lg[i] - t[1, i]
                     else:
                         d = (t[0, i] - t[2, i]) * lg[i] + t[1, i] - t[3, i]
                     gain[i] = p[0] * d / (F(1.0) + abs(d) * p[1])
                 exp2_row(gain, gain, m)
                 _gain(r, g, b, gain, m)
-            elif code == 6:
+            elif code == Code.VEIL:
                 _veil(r, g, b, p, lg, t[0], t[1], m)
-            elif code == 7:
+            elif code == Code.RADIAL:
                 _radial(gain, p, where, lo, n, m)
                 exp2_row(gain, gain, m)
                 _gain(r, g, b, gain, m)
-            elif code == 8:
+            elif code == Code.BLEND:
                 r0, g0, b0, share = work[3, lo:hi], work[4, lo:hi], work[5, lo:hi], alpha[lo:hi]
-                if codes[k, 10] > 0:
-                    blend_mode_rows(codes[k, 10], r0, g0, b0, r, g, b, t, m)
-                if codes[k, 4] < 0:
+                if codes[k, EXTRA_SLOT] > 0:
+                    blend_mode_rows(codes[k, EXTRA_SLOT], r0, g0, b0, r, g, b, t, m)
+                if codes[k, PLANE_SLOT] < 0:
                     share[:] = p[0]
-                if codes[k, 4] >= 0 or p[0] < F(1.0):
+                if codes[k, PLANE_SLOT] >= 0 or p[0] < F(1.0):
                     for i in range(m):
                         r[i] = r0[i] + share[i] * (r[i] - r0[i])
                         g[i] = g0[i] + share[i] * (g[i] - g0[i])
                         b[i] = b0[i] + share[i] * (b[i] - b0[i])
                 lo, hi = 0, n
-            elif code < 20:
+            elif not _IN_LAB[code]:
                 _lay(code, codes[k], r, g, b, p, lg, tables, data, where, lo, n, t, m)
             else:
                 _in_lab(code, codes[k], r, g, b, p, tables, t, m)
@@ -258,29 +265,31 @@ def run_rows(
 @njit(**JIT)
 def _lay(code: int, c: NDArray[np.int32], r: Float, g: Float, b: Float, p: Float, lg: Float, tables: Float,
          data: Float, y: Float, first: int, width: int, t: Float, n: int) -> None:  # fmt: skip
-    if code == 10:
+    if code == Code.CHANNELS:
         channel_row(r, tables[c[1]], t, n)
         channel_row(g, tables[c[2]], t, n)
         channel_row(b, tables[c[3]], t, n)
-    elif code == 11:
+    elif code == Code.LIGHT:
         for i in range(n):
             r[i] = p[0] * r[i] + p[1] * p[2] * t[0, i]
             g[i] = p[0] * g[i] + p[1] * p[3] * t[1, i]
             b[i] = p[0] * b[i] + p[1] * p[4] * t[2, i]
-    elif code == 12:
+    elif code == Code.PAINT:
         for i in range(n):
             r[i] += p[0] * (max(t[0, i] * lg[i] + t[1, i], F(0.0)) - r[i])
             g[i] += p[0] * (max(t[2, i] * lg[i] + t[3, i], F(0.0)) - g[i])
             b[i] += p[0] * (max(t[4, i] * lg[i] + t[5, i], F(0.0)) - b[i])
-    elif code == 13:
+    elif code == Code.FILL:
         fill_rows(r, g, b, tables[c[1]], tables[c[2]], tables[c[3]], p, y, first, width, n)
-    elif code == 14:
-        sheet_rows(r, g, b, data, c[10], c[11], c[12] > 0, p, y, first, width, n)
-    elif code == 15:
-        cube_rows(r, g, b, data, c[10], c[11], c[12] > 0, p, t, n)
-    elif code == 16:
+    elif code == Code.SHEET:
+        sheet_rows(r, g, b, data, c[EXTRA_SLOT], c[EXTRA_SLOT + 1], c[EXTRA_SLOT + 2] > 0, p, y, first, width, n)
+    elif code == Code.CUBE:
+        cube_rows(r, g, b, data, c[EXTRA_SLOT], c[EXTRA_SLOT + 1], c[EXTRA_SLOT + 2] > 0, p, t, n)
+    elif code == Code.TEXTURE:
         t[0, :n], t[1, :n], t[2, :n] = F(0.0), F(0.0), F(0.0)
-        sheet_rows(t[0], t[1], t[2], data, c[10], c[11], c[12] > 0, p, y, first, width, n)
+        sheet_rows(
+            t[0], t[1], t[2], data, c[EXTRA_SLOT], c[EXTRA_SLOT + 1], c[EXTRA_SLOT + 2] > 0, p, y, first, width, n
+        )
         exp2_row(t[0], t[0], n)
         _gain(r, g, b, t[0], n)
 
@@ -289,19 +298,19 @@ def _lay(code: int, c: NDArray[np.int32], r: Float, g: Float, b: Float, p: Float
 def _in_lab(code: int, c: NDArray[np.int32], r: Float, g: Float, b: Float, p: Float, tables: Float, t: Float,
             n: int) -> None:  # fmt: skip
     """r, g and b hold L, a and b, but for the way there."""
-    if code == 20:
+    if code == Code.TO_LAB:
         to_lab_rows(r, g, b, t, n)
-    elif code == 21:
+    elif code == Code.AFFINE:
         affine_rows(g, b, p, n)
-    elif code == 22:
+    elif code == Code.MUTED:
         muted_rows(g, b, p, n)
-    elif code == 23:
+    elif code == Code.HUES:
         hue_rows(r, g, b, tables[c[1]], tables[c[2]], tables[c[3]], t, n)
-    elif code == 24:
+    elif code == Code.TONED:
         toned_rows(r, g, b, tables[c[1]], tables[c[2]], t, n)
-    elif code == 25:
+    elif code == Code.LIGHTNESS:
         lightness_rows(r, g, b, tables[c[1]], p, t, n)
-    elif code == 26:
+    elif code == Code.SMOOTH:
         smooth_rows(r, g, b, p[0], t, n)
-    elif code == 27:
+    elif code == Code.TO_RGB:
         to_rgb_rows(r, g, b, n)

@@ -1,27 +1,21 @@
-"""Operations that look at a pixel's neighbours, on strips with enough rows around them."""
+"""Sharpen: an unsharp mask of log luminance with a Gaussian; params are its width as a fraction of the long side, the
+amount, and the EV up to half of which differences are left alone.
+"""
 
 import math
 
 import cv2
 import numpy as np
 
-from lenskeep.core.engine.ops import Op
+from lenskeep.core.engine.local.base import LocalOperation, Params
 from lenskeep.core.engine.planes import log_luminance
 from lenskeep.core.types import Float, LinearRGB
 
 LEAST_SIGMA = 0.3
 """In pixels; a narrower Gaussian changes nothing at this size."""
 LIMIT_PER_EV = 0.7
-
-
-def reach(op: Op, long_side: int) -> int:
-    """How many pixels a neighbourhood operation looks away at a size."""
-    return math.ceil(op.params[0] * long_side) + 1
-
-
-def apply_local(op: Op, rgb: LinearRGB, long_side: int) -> LinearRGB:
-    """A new strip of the same shape; within ``reach`` of a cut border it is not right."""
-    return _sharpened(rgb, long_side, *op.params[1:4])
+REACH = 6.0
+"""In Gaussian widths: one blur upon another, three each."""
 
 
 def _gaussian(plane: Float, sigma: float) -> Float:
@@ -29,10 +23,9 @@ def _gaussian(plane: Float, sigma: float) -> Float:
     return np.asarray(cv2.GaussianBlur(plane, (size, size), sigma, borderType=cv2.BORDER_REFLECT_101), np.float32)
 
 
-def _sharpened(rgb: LinearRGB, long_side: int, sigma: float, amount: float, threshold: float) -> LinearRGB:
-    """Unsharp mask of log luminance. Where differences around are half of ``threshold`` EV
-    or less nothing is done; large ones grow less (no halos).
-    """
+def _sharpened(rgb: LinearRGB, long_side: int, params: Params) -> LinearRGB:
+    """Where differences around are half of the threshold or less nothing is done; large ones grow less (no halos)."""
+    sigma, amount, threshold = params
     pixels = sigma * long_side
     if pixels < LEAST_SIGMA:
         return rgb
@@ -44,3 +37,6 @@ def _sharpened(rgb: LinearRGB, long_side: int, sigma: float, amount: float, thre
         gain *= np.clip(2.0 * _gaussian(away, pixels) / threshold - 1.0, 0.0, 1.0)
     gain = np.exp2(gain)
     return np.ascontiguousarray(rgb * gain[..., None], np.float32)
+
+
+SHARPEN = LocalOperation("sharpen", lambda params: REACH * params[0], _sharpened)

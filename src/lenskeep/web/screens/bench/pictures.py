@@ -7,6 +7,7 @@ from fastapi import APIRouter
 from fastapi.responses import JSONResponse, Response
 from pydantic import BaseModel, ConfigDict, Field
 
+from lenskeep.core.adjust.light.curve import Curve
 from lenskeep.core.measure.guards import GuardName
 from lenskeep.core.recipes import edit
 from lenskeep.core.recipes.changes import SetValues
@@ -105,3 +106,15 @@ def pull(studio: InStudio, shoot_id: Id, wanted: Wanted) -> JSONResponse:
     return JSONResponse(
         {"before": before.model_dump() if before else None, "after": after.model_dump() if after else None}
     )
+
+
+class CurvePoints(BaseModel):
+    """A curve's points, under the hand."""
+
+    points: list[tuple[float, float]] = Field(min_length=2, max_length=12)
+
+
+@router.post("/curve")
+def curve(asked: CurvePoints) -> JSONResponse:
+    """A curve as the renderer draws it."""
+    return JSONResponse({"samples": edit.checked(Curve, {"points": asked.points}).sampled()})

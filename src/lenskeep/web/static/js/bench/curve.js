@@ -1,32 +1,11 @@
-// The curve editor: points on a canvas over the histogram of the step's region, with numbers for the chosen point.
+// The curve editor: points on a canvas over the histogram of the step's region, with numbers for the chosen point. The
+// line itself comes from the server, as the renderer draws it.
+import { send } from "../shared/api.js";
+
 const APART = 0.01;
 const SIDE = 440;
 const EDGE = 14;
 const INNER = SIDE - 2 * EDGE;
-
-// monotone cubic (Fritsch & Carlson 1980), as the renderer draws it
-export function curveAt(points, x) {
-  const n = points.length;
-  const h = [];
-  const d = [];
-  for (let i = 0; i < n - 1; i += 1) {
-    h.push(points[i + 1][0] - points[i][0]);
-    d.push((points[i + 1][1] - points[i][1]) / h[i]);
-  }
-  const m = points.map((_, i) => (i === 0 ? d[0] : i === n - 1 ? d[n - 2] : (d[i - 1] + d[i]) / 2));
-  for (let i = 0; i < n - 1; i += 1) {
-    if (Math.abs(d[i]) < 1e-9) { m[i] = 0; m[i + 1] = 0; continue; }
-    const a = Math.max(m[i] / d[i], 0);
-    const b = Math.max(m[i + 1] / d[i], 0);
-    const held = 3 / Math.max(Math.hypot(a, b), 3);
-    [m[i], m[i + 1]] = [held * a * d[i], held * b * d[i]];
-  }
-  const at = Math.min(Math.max(x, points[0][0]), points[n - 1][0]);
-  let k = 0;
-  while (k < n - 2 && at > points[k + 1][0]) k += 1;
-  const t = (at - points[k][0]) / h[k];
-  return (1 + 2 * t) * (1 - t) ** 2 * points[k][1] + t * (1 - t) ** 2 * h[k] * m[k] + t * t * (3 - 2 * t) * points[k + 1][1] + t * t * (t - 1) * h[k] * m[k + 1];
-}
 
 export function makeCurves(lanes, { live, set }) {
   let bins = null;
@@ -41,6 +20,25 @@ export function makeCurves(lanes, { live, set }) {
     live(box.dataset.curve, rounded);
     if (done) set({ [box.dataset.curve]: rounded }, "the curve");
     draw(box);
+    sample(box);
+  }
+
+  // the line through the points, asked for one at a time; what moved meanwhile is asked for after it
+  const asking = new Set();
+  async function sample(box) {
+    const name = box.dataset.curve;
+    if (asking.has(name)) return;
+    asking.add(name);
+    try {
+      for (let points = null; points !== box.dataset.points;) {
+        points = box.dataset.points;
+        const { samples } = await (await send("/curve", { points: JSON.parse(points) })).json();
+        box.dataset.samples = JSON.stringify(samples);
+        draw(box);
+      }
+    } catch { /* a curve that can't be is told where it is set */ } finally {
+      asking.delete(name);
+    }
   }
 
   function moved(points, k, x, y) {
@@ -82,7 +80,8 @@ export function makeCurves(lanes, { live, set }) {
     pen.strokeStyle = colour("--ink");
     pen.lineWidth = 3;
     pen.beginPath();
-    for (let i = 0; i <= 200; i += 1) pen.lineTo(px(i / 200), py(Math.min(Math.max(curveAt(points, i / 200), 0), 1)));
+    const samples = JSON.parse(box.dataset.samples);
+    samples.forEach((v, i) => pen.lineTo(px(i / (samples.length - 1)), py(v)));
     pen.stroke();
     points.forEach(([x, y], i) => {
       pen.beginPath();

@@ -1,0 +1,25 @@
+"""What a form in which frames leave is."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from PIL import Image
+
+from lenskeep.core.colour.spaces import OutputSpace
+from lenskeep.core.engine.encode import Encoder
+from lenskeep.core.engine.encode.base import Numbers
+
+Write = Callable[[Numbers, int, Image.Exif | None, OutputSpace], bytes]
+"""(pixels, quality 40…100, EXIF to keep, the space of the pixels) -> a file's bytes."""
+
+
+@dataclass(frozen=True)
+class Form:
+    """``label`` is what people choose by; ``bytes_a_pixel`` says about how much the largest quality takes."""
+
+    name: str
+    label: str
+    suffix: str
+    encoder: Encoder
+    write: Write
+    bytes_a_pixel: float
