@@ -136,6 +136,8 @@ def ready_shoot(library: Library, folder: Path, count: int, height: int = 200, w
         )
         findings.keep_facts(library.db, row.sha256, facts, frame_id)
         scenes.set_key_frame(library.db, row.scene_id, frame_id, only_first=True)
+    with library.db.writing() as write:  # there is nothing left to find
+        write.execute("DELETE FROM jobs WHERE shoot_id = ? AND kind = 'find'", (shoot_id,))
     return shoot_id
 
 

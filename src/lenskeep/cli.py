@@ -257,7 +257,7 @@ def table(
     """Write a recipe as a .cube colour table. Nothing that is there already is replaced."""
     with _said():
         chosen = read_recipe(recipe)
-        cube = colour_table(chosen.recipe, in_memory(chosen.assets), size)
+        cube = colour_table(chosen.recipe, size, in_memory(chosen.assets))
         target = write_beside(out, write_cube(cube, chosen.recipe.name).encode())
     typer.echo(str(target))
 

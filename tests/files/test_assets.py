@@ -89,7 +89,7 @@ def put(data, content):
 @pytest.mark.parametrize(
     ("change", "words"),
     [
-        (lambda d: d.pop("assets"), "laid over|picture to lay over"),
+        (lambda d: d.pop("assets"), "mask that is not a PNG"),
         (lambda d: d["assets"].update(dict.fromkeys(d["assets"], "AAAA")), "altered"),
         (lambda d: d["assets"].update(dict.fromkeys(d["assets"], "no base64!")), "altered"),
         (lambda d: d.update(assets=[1]), "assets"),

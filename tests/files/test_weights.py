@@ -12,7 +12,7 @@ from tools.made_up import scene
 
 ALONE = """
 import threading, sys
-import lenskeep.studio.tasks.frame as tasks
+import lenskeep.studio.tasks.find as tasks
 assert [t.name for t in threading.enumerate()] == ["MainThread"], threading.enumerate()
 assert not any(name.startswith("openvino") for name in sys.modules)
 import socket

@@ -38,14 +38,15 @@ class Queue(RuleBasedStateMachine):
     @rule()
     def start(self):
         queued = [j for j in self.jobs if jobs.job(self.db, j).state == "queued"]
-        self.current = jobs.start_next(self.db)
-        assert (self.current.id if self.current else None) == (min(queued) if queued else None)
+        started = jobs.start_queued(self.db)
+        assert [j.id for j in started] == queued, "all of them, the oldest first"
+        running = jobs.under_way(self.db)
+        self.current = running[0] if running else None
 
     @precondition(lambda self: self.current is not None)
     @rule()
     def claim(self):
-        item = jobs.claim(self.db, self.current.id)
-        if item is not None:
+        for item in jobs.claim(self.db, self.current.id, most=2):
             assert item.id not in self.claimed and item.id not in self.finished, "claimed twice"
             assert item.attempts == 0, "a stop or a kill costs nothing"
             self.claimed[item.id] = item
@@ -69,7 +70,8 @@ class Queue(RuleBasedStateMachine):
         if state.state == "running" and waiting:
             return
         jobs.close_job(self.db, self.current.id)
-        self.current = None
+        running = jobs.under_way(self.db)
+        self.current = running[0] if running else None
 
     @rule(data=st.data())
     def cancel(self, data):
@@ -95,8 +97,10 @@ class Queue(RuleBasedStateMachine):
         assert sum(state == "done" for state in states.values()) == len(self.finished)
         assert all(states[i] == "done" for i in self.finished)
         assert {i for i, state in states.items() if state == "running"} == set(self.claimed)
-        running = self.db.reader.execute("SELECT count(*) FROM jobs WHERE state IN ('running', 'cancelling')")
-        assert running.fetchone()[0] <= 1
+        for job_id in self.jobs:
+            job, own = jobs.job(self.db, job_id), [state for _, state in jobs.items(self.db, job_id)]
+            assert (job.total, job.done, job.failed, job.running) == (
+                len(own), *(own.count(state) for state in ("done", "failed", "running")))  # fmt: skip
 
     def teardown(self):
         if not hasattr(self, "db"):
@@ -105,11 +109,12 @@ class Queue(RuleBasedStateMachine):
         for _ in range(2):  # what had failed before the kill is tried anew only when its job has ended
             for job_id in self.jobs:
                 jobs.resume(self.db, job_id)
-            while job := jobs.start_next(self.db):
-                while item := jobs.claim(self.db, job.id):
-                    assert item.id not in self.finished
-                    self.finished.append(item.id)
-                    jobs.finish_item(self.db, item.id)
+            for job in jobs.start_queued(self.db):
+                while items := jobs.claim(self.db, job.id, most=3):
+                    for item in items:
+                        assert item.id not in self.finished
+                        self.finished.append(item.id)
+                        jobs.finish_item(self.db, item.id)
                 jobs.close_job(self.db, job.id)
         for job_id in self.jobs:
             state = jobs.job(self.db, job_id)
@@ -126,40 +131,45 @@ def with_items(db, count):
     job_id = jobs.add_job(db, "apply", None, [])
     with db.writing() as write:
         write.executemany("INSERT INTO job_items (job_id) VALUES (?)", [(job_id,)] * count)
-    jobs.start_next(db)
+    jobs.start_queued(db)
     return job_id
+
+
+def claim(db, job_id, alone=True):
+    """One item, if there is one."""
+    return next(iter(jobs.claim(db, job_id, 1, alone)), None)
 
 
 def test_stops_and_kills_cost_an_item_nothing_however_many(tmp_path):
     db = Database(tmp_path / "library.sqlite")
     job_id = with_items(db, 2)
     for _ in range(20):
-        claimed = [jobs.claim(db, job_id) for _ in range(2)]
+        claimed = [claim(db, job_id) for _ in range(2)]
         assert all(item is not None and item.attempts == 0 for item in claimed)
         jobs.recover(db)
-        jobs.start_next(db)
+        jobs.start_queued(db)
     assert jobs.failures(db, job_id) == []
 
 
 def test_an_item_is_given_up_only_for_crashes_that_it_had_alone(tmp_path):
     db = Database(tmp_path / "library.sqlite")
     job_id = with_items(db, 3)
-    together = [jobs.claim(db, job_id) for _ in range(2)]
+    together = [claim(db, job_id) for _ in range(2)]
     for item in together:
         jobs.put_back(db, item.id, suspect=True)
-    third = jobs.claim(db, job_id)
+    third = claim(db, job_id)
     assert third.id not in {i.id for i in together}, "suspects wait until the others are through"
-    assert jobs.claim(db, job_id, alone=False) is None, "a suspect never runs beside somebody"
+    assert claim(db, job_id, alone=False) is None, "a suspect never runs beside somebody"
     jobs.finish_item(db, third.id)
-    first = jobs.claim(db, job_id)
+    first = claim(db, job_id)
     assert first.suspect
     for crash in range(1, jobs.MOST_CRASHES):
         assert jobs.note_crash(db, first.id) is False
-        again = jobs.claim(db, job_id)
+        again = claim(db, job_id)
         assert (again.id, again.attempts) == (first.id, crash)
     assert jobs.note_crash(db, first.id) is True
     jobs.fail_item(db, first.id, jobs.CRASHED)
-    other = jobs.claim(db, job_id)
+    other = claim(db, job_id)
     assert other.id == together[1].id and other.attempts == 0, "its neighbour has lost nothing"
 
 
@@ -170,3 +180,26 @@ def test_a_failed_transaction_leaves_nothing(tmp_path):
         raise RuntimeError
     assert jobs.jobs(db) == []
     Database(tmp_path / "library.sqlite")  # migrations run once only
+
+
+def test_a_job_that_got_more_items_while_it_was_closed_goes_on(tmp_path):
+    db = Database(tmp_path / "library.sqlite")
+    job_id = with_items(db, 1)
+    jobs.finish_item(db, claim(db, job_id).id)
+    jobs.add_items(db, job_id, [None])
+    jobs.close_job(db, job_id)
+    assert jobs.job(db, job_id).state == "running"
+    jobs.finish_item(db, claim(db, job_id).id)
+    jobs.close_job(db, job_id)
+    assert jobs.job(db, job_id).state == "done"
+
+
+def test_lanes_are_claimed_first_to_last_and_a_bunch_stays_within_one(tmp_path):
+    db = Database(tmp_path / "library.sqlite")
+    job_id = with_items(db, 6)
+    ids = [item.id for item, _ in jobs.items(db, job_id)]
+    with db.writing() as write:
+        write.execute("UPDATE job_items SET lane = 1 WHERE id IN (?, ?)", (ids[3], ids[5]))
+        write.execute("UPDATE job_items SET lane = 0 WHERE id = ?", (ids[4],))
+    bunches = [[item.id for item in jobs.claim(db, job_id, 4)] for _ in range(3)]
+    assert bunches == [[ids[4]], [ids[3], ids[5]], ids[:3]] and jobs.claim(db, job_id, 4) == []

@@ -7,7 +7,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from lenskeep.core.recipes.models import Recipe
-from lenskeep.store import drafts, shoots
+from lenskeep.files.assets import asset_key
+from lenskeep.store import assets, drafts, shoots
 from lenskeep.store.database import Database
 from lenskeep.store.splices import splice, spliced, unwound
 
@@ -87,15 +88,18 @@ def test_forty_moves_of_a_slider_beside_a_large_picture_add_little(tmp_path):
     shoot = shoots.add_shoot(db, "A")
     out = BytesIO()
     Image.frombytes("RGB", (900, 900), os.urandom(900 * 900 * 3)).save(out, "PNG")
-    overlay = {"kind": "overlay", "picture": base64.b64encode(out.getvalue()).decode()}
-    assert len(overlay["picture"]) > 3_000_000
+    assets.keep_assets(db, {asset_key(out.getvalue()): out.getvalue()})
+    overlay = {"kind": "overlay", "picture": asset_key(out.getvalue())}
+    points = [[round(i / 600, 3), 0.5] for i in range(600)]
+    painted = {"parts": [{"kind": "brush", "strokes": [{"points": points}] * 60}]}
 
     def with_cover(cover):
-        steps = [{"id": "a", "adjustments": [overlay | {"cover": float(cover)}]}]
+        steps = [{"id": "a", "region": painted, "adjustments": [overlay | {"cover": float(cover)}]}]
         return Recipe.model_validate({"name": "A", "steps": steps})
 
     drafts.push(db, shoot, with_cover(0), "start")
     db.reader.execute("PRAGMA wal_checkpoint(TRUNCATE)")
+    assert len(drafts.draft(db, shoot).body) > 400_000
     before = db.reader.execute("SELECT sum(length(body)) FROM draft_states").fetchone()[0]
     for cover in range(1, 41):
         drafts.push(db, shoot, with_cover(cover), "cover")

@@ -61,7 +61,7 @@ class Frames(RuleBasedStateMachine):
 
     @rule(at=pick)
     def forget(self, at):
-        findings.forget_facts(self.db, [self.ids[at]], DETECTOR)
+        findings.forget_facts(self.db, [self.ids[at]])
 
     @rule(at=pick, accepted=st.booleans())
     def accept(self, at, accepted):

@@ -42,9 +42,9 @@ def test_a_shoot_killed_on_its_way_leaves_as_one_that_was_not(without_a_kill, tm
                 (shoot.library.home / "incoming" / "dead" / "half.zip").write_bytes(data[:1000])
         else:
             while shoot.stage() != "handing over":
-                shoot.start(visitor)
+                shoot.start(visitor, shoot.stage())
                 time.sleep(0.05)
-            shoot.start(visitor)
+            shoot.start(visitor, shoot.stage())
             job = jobs.jobs(shoot.library.db, shoot.id)[0]
             frozen(server, shoot.library, job.id, lambda job: job.done >= 2)
             server.kill()

@@ -33,7 +33,7 @@ def fits_a_table(recipe: Recipe) -> bool:
     return bool(plan.steps) and not _beyond_a_table(plan)
 
 
-def colour_table(recipe: Recipe, assets: Assets = NO_ASSETS, size: int = 33) -> Float:
+def colour_table(recipe: Recipe, size: int = 33, assets: Assets = NO_ASSETS) -> Float:
     """(size, size, size, 3) encoded sRGB in 0…1, indexed by red, green and blue.
 
     Raises NoTable for steps with a region, or that look at more than the pixel's own colour.

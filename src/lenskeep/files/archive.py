@@ -12,12 +12,12 @@ from stream_zip import NO_COMPRESSION_32, NO_COMPRESSION_64, stream_zip
 
 from lenskeep.files.problems import ArchiveProblem, no_room
 
-MOST_FILES = 5_000
+MOST_FILES = 50_000
 MOST_FILE_BYTES = 700_000_000
-MOST_TOTAL_BYTES = 40_000_000_000
+MOST_TOTAL_BYTES = 1_000_000_000_000
 MOST_RATIO = 60.0
 """Unpacked over packed size of one entry; photographs hardly shrink, so more than this is a trap."""
-MOST_LIST_BYTES = 4_000_000
+MOST_LIST_BYTES = 20_000_000
 """Of the list of contents at a ZIP's end; it is read whole before anything else."""
 _CHUNK = 1 << 20
 _OPENED = (zipfile.BadZipFile, OSError, RuntimeError, ValueError, MemoryError, NotImplementedError)
@@ -51,7 +51,7 @@ def unpack_photos(archive: Path, into: Path) -> Iterator[tuple[str, Path | None,
                 continue
             total += entry.file_size
             if total > MOST_TOTAL_BYTES:
-                raise ArchiveProblem("This ZIP unpacks to more than 40 GB. Bring it in in parts.")
+                raise ArchiveProblem("This ZIP unpacks to more than 1 TB. Bring it in in parts.")
             yield name, *_extract(bundle, entry, into / f"{number:05d}")
 
 

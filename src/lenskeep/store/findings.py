@@ -49,11 +49,9 @@ def mark_waiting(db: Database, frame_id: int) -> None:
         write.execute("UPDATE frames SET state = 'waiting', problem = '' WHERE id = ?", (frame_id,))
 
 
-def forget_facts(db: Database, frame_ids: list[int], detector: str) -> None:
-    """Let masks be found anew: what was found by these detectors is forgotten, by hand accepted or not."""
-    sql = f"DELETE FROM findings WHERE detector = ?2 AND sha256 IN (SELECT {CONTENT} FROM frames f WHERE f.id = ?1)"
+def forget_facts(db: Database, frame_ids: list[int]) -> None:
+    """These frames' masks are to be found anew. What was found stays with other frames of the same pictures until then."""
     with db.writing() as write:
-        write.executemany(sql, [(frame_id, detector) for frame_id in frame_ids])
         reset = f"UPDATE frames SET {_set(NOT_FOUND)}, state = 'waiting', problem = '' WHERE id = :id"
         write.executemany(reset, [NOT_FOUND | {"id": frame_id} for frame_id in frame_ids])
 

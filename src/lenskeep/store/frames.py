@@ -3,7 +3,7 @@
 import json
 import sqlite3
 from dataclasses import dataclass
-from typing import Any, TypeVar
+from typing import Any, Protocol, TypeVar
 
 from pydantic import BaseModel, ValidationError
 
@@ -180,6 +180,41 @@ def add_frame(
         values = (shoot_id, scene.id, place, file_name, sha256, suffix, size, width, height, taken_at, raw_base, now())
         cursor = write.execute(sql, values)
         return int(cursor.lastrowid or 0) if cursor.rowcount else None
+
+
+class Seen(Protocol):
+    """What was seen of a file that was looked at."""
+
+    @property
+    def sha256(self) -> str: ...
+    @property
+    def suffix(self) -> str: ...
+    @property
+    def size(self) -> int: ...
+    @property
+    def width(self) -> int: ...
+    @property
+    def height(self) -> int: ...
+    @property
+    def taken_at(self) -> str | None: ...
+    @property
+    def base(self) -> Base: ...
+
+
+def add_seen(db: Database, shoot_id: int, name: str, seen: Seen) -> int | None:
+    """The same for a file that was looked at."""
+    return add_frame(
+        db,
+        shoot_id,
+        file_name=name,
+        sha256=seen.sha256,
+        suffix=seen.suffix,
+        size=seen.size,
+        width=seen.width,
+        height=seen.height,
+        taken_at=seen.taken_at,
+        raw_base=seen.base,
+    )
 
 
 def frames(db: Database, shoot_id: int) -> list[FrameRow]:

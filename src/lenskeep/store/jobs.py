@@ -6,6 +6,7 @@ that takes its worker down ``MOST_CRASHES`` times while it is alone is given up.
 """
 
 import json
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -69,19 +70,29 @@ def add_job(
     db: Database,
     kind: str,
     shoot_id: int | None,
-    frame_ids: list[int] | list[int | None],
+    frame_ids: Sequence[int | None],
     options: dict[str, Any] | None = None,
-    given: dict[int, str] | None = None,
+    given: dict[int, str] | list[str] | None = None,
     lane: int = BATCH,
 ) -> int:
-    """Queue a job with one item a frame; ``given`` is what a frame's item keeps of this moment (JSON)."""
+    """Queue a job with one item a frame; ``given`` is what an item keeps of this moment (JSON), by its frame or in
+    order.
+    """
     sql = "INSERT INTO jobs (kind, shoot_id, options, created_at) VALUES (?, ?, ?, ?)"
-    kept = given or {}
     with db.writing() as write:
         job_id = int(write.execute(sql, (kind, shoot_id, json.dumps(options or {}), now())).lastrowid or 0)
-        items = [(job_id, frame_id, kept.get(frame_id or 0, "{}"), lane) for frame_id in frame_ids]
+        by_frame = given if isinstance(given, dict) else {}
+        kept = given if isinstance(given, list) else [by_frame.get(frame_id or 0, "{}") for frame_id in frame_ids]
+        items = [(job_id, frame_id, text, lane) for frame_id, text in zip(frame_ids, kept, strict=True)]
         write.executemany("INSERT INTO job_items (job_id, frame_id, given, lane) VALUES (?, ?, ?, ?)", items)
     return job_id
+
+
+def add_items(db: Database, job_id: int, frame_ids: list[int]) -> None:
+    """More items for a job that is queued or runs."""
+    with db.writing() as write:
+        items = [(job_id, frame_id) for frame_id in frame_ids]
+        write.executemany("INSERT INTO job_items (job_id, frame_id) VALUES (?, ?)", items)
 
 
 def job(db: Database, job_id: int) -> Job | None:
@@ -250,11 +261,14 @@ def undo_items(db: Database, item_ids: list[int], message: str) -> None:
 
 
 def close_job(db: Database, job_id: int, message: str = "") -> None:
-    """End a job none of whose items is under way: done, or cancelled when that was asked for."""
+    """End a job none of whose items is under way: done, or cancelled when that was asked for. One that has got more
+    items meanwhile goes on.
+    """
     with db.writing() as write:
         write.execute(
             """UPDATE jobs SET state = CASE state WHEN 'cancelling' THEN 'cancelled' ELSE 'done' END,
-               message = ?, finished_at = ? WHERE id = ? AND state IN ('running', 'cancelling')""",
+               message = ?, finished_at = ? WHERE id = ? AND (state = 'cancelling'
+               OR (state = 'running' AND done + failed >= total))""",
             (message, now(), job_id),
         )
 

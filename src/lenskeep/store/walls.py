@@ -56,7 +56,8 @@ def all_counts(db: Database) -> dict[int, Counts]:
     out = {}
     for row in db.reader.execute(sql):
         data = dict(row)
-        out[int(data.pop("shoot"))] = Counts(**data)
+        shoot = int(data.pop("shoot"))
+        out[shoot] = Counts(**data)
     return out
 
 

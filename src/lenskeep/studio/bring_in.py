@@ -1,5 +1,6 @@
 """Bringing in a shoot: files and ZIPs into the library, each checked, none altered, the bad ones listed."""
 
+import os
 from collections.abc import Iterable
 from dataclasses import dataclass, field
 from pathlib import Path
@@ -10,6 +11,7 @@ from lenskeep.files.archive import is_zip, unpack_photos
 from lenskeep.files.problems import PhotoProblem, no_room
 from lenskeep.files.written import copy_faithfully
 from lenskeep.store import frames, shoots
+from lenskeep.studio import find as finding
 from lenskeep.studio import untrusted
 from lenskeep.studio.library import Library
 from lenskeep.studio.space import FOUND_BYTES, check_room
@@ -44,14 +46,16 @@ def create_shoot(library: Library, name: str) -> int:
     return shoots.add_shoot(library.db, checked_shoot_name(name))
 
 
-def receive(library: Library, shoot_id: int, path: Path, name: str) -> Received:
-    """Take one file, photograph or ZIP, into a shoot. Never raises for what is in the file: it is listed instead."""
+def receive(library: Library, shoot_id: int, path: Path, name: str, sha256: str = "", ours: bool = False) -> Received:
+    """Take one file, photograph or ZIP, into a shoot, and queue finding its masks. Never raises for what is in the
+    file: it is listed instead. ``sha256`` is its sum where it is known; a file that is ``ours`` may be moved.
+    """
     name = shown_name(name)[-200:] or "unnamed"
     if is_zip(path):
         return _receive_zip(library, shoot_id, path, name)
     received = Received()
     try:
-        frame_id = _receive_photo(library, shoot_id, path, name)
+        frame_id = _receive_photo(library, shoot_id, path, name, sha256, ours)
     except UserProblem as problem:
         _refuse(library, shoot_id, received, name, str(problem))
     except OSError as error:
@@ -110,35 +114,43 @@ def _receive_inner(library: Library, shoot_id: int, path: Path, name: str) -> Re
         received = Received()
         _refuse(library, shoot_id, received, name, f"{name} is a ZIP inside a ZIP. Unpack it first.")
         return received
-    return receive(library, shoot_id, path, name)
+    return receive(library, shoot_id, path, name, ours=True)
 
 
-def _receive_photo(library: Library, shoot_id: int, path: Path, name: str) -> int | None:
+def _receive_photo(library: Library, shoot_id: int, path: Path, name: str, sha256: str, ours: bool) -> int | None:
     shoot = shoots.shoot(library.db, shoot_id)
     if shoot is None:
         raise UserProblem("This shoot is no longer in the library.")
-    check_room(library.home, path.stat().st_size + FOUND_BYTES, f"bringing in {name}")
-    seen = untrusted.examined(library, path, name, shoot.raw_base)
+    check_room(library.home, (0 if ours else path.stat().st_size) + FOUND_BYTES, f"bringing in {name}")
+    seen = untrusted.examined(library, path, name, shoot.raw_base, sha256)
     with library.placing():
         target = library.original(seen.sha256, seen.suffix)
-        if not target.exists():
-            _copy(path, target, seen.sha256, name)
-        return frames.add_frame(
-            library.db,
-            shoot_id,
-            file_name=name,
-            sha256=seen.sha256,
-            suffix=seen.suffix,
-            size=seen.size,
-            width=seen.width,
-            height=seen.height,
-            taken_at=seen.taken_at,
-            raw_base=seen.base,
-        )
+        if ours:
+            moved(path, target)
+        else:
+            copied(path, target, seen.sha256, name)
+        with library.db.writing():
+            frame_id = frames.add_seen(library.db, shoot_id, name, seen)
+            if frame_id is not None:
+                finding.queue_new(library, shoot_id, [frame_id])
+            return frame_id
 
 
-def _copy(path: Path, target: Path, sha256: str, name: str) -> None:
-    """Copy an original, whole and faithful or not at all."""
+def moved(path: Path, target: Path) -> None:
+    """Put a file that is ours in its place, whole and write-protected; one that is there already stays."""
+    if target.exists():
+        return
+    with path.open("rb") as handle:
+        os.fsync(handle.fileno())
+    path.chmod(0o444)
+    target.parent.mkdir(parents=True, exist_ok=True)
+    path.replace(target)
+
+
+def copied(path: Path, target: Path, sha256: str, name: str) -> None:
+    """Copy an original, whole and faithful or not at all; one that is there already stays. Raises PhotoProblem."""
+    if target.exists():
+        return
     try:
         if not copy_faithfully(path, target, sha256):
             raise PhotoProblem(f"{name} changed while it was copied. Bring it in again.")

@@ -17,6 +17,8 @@ from lenskeep.studio.tasks.find import FindResult, FindTask, find_on_frame
 from lenskeep.work.engines.carried import InFile, OutFolder, land
 
 KIND = "find"
+ANEW = '{"anew":true}'
+"""What an item keeps whose frame is to be looked at whether or not its masks are there."""
 BURST_SECONDS = 12.0
 """Frames this near in time show the same thing; a subject that jumps between them was found wrongly."""
 
@@ -40,8 +42,19 @@ def queue_finding(library: Library, shoot_id: int, everything: bool = False) -> 
             if job.state == "queued":
                 jobs.cancel(library.db, job.id)  # a longer list takes its place
         if everything:
-            findings.forget_facts(library.db, todo, DETECTOR)
-        return jobs.add_job(library.db, KIND, shoot_id, todo)
+            findings.forget_facts(library.db, todo)
+        given = dict.fromkeys(todo, ANEW) if everything else None
+        return jobs.add_job(library.db, KIND, shoot_id, todo, given=given)
+
+
+def queue_new(library: Library, shoot_id: int, frame_ids: list[int]) -> None:
+    """Queue frames that have just come in, behind those of the same shoot that are being found already."""
+    with library.db.writing():
+        open_jobs = [j for j in jobs.active_jobs(library.db, shoot_id, KIND) if j.state != "cancelling"]
+        if open_jobs:
+            jobs.add_items(library.db, open_jobs[-1].id, frame_ids)
+        else:
+            jobs.add_job(library.db, KIND, shoot_id, frame_ids)
 
 
 def try_again(library: Library, shoot_id: int) -> None:
@@ -119,7 +132,7 @@ class Finding:
             return None
         computed = self.library.computed(frame.content)
         known = findings.facts_of(self.library.db, frame.content, DETECTOR)
-        if known is not None and computed.holds(known[0]):
+        if known is not None and item.given != ANEW and computed.holds(known[0]):
             findings.mark_ready(self.library.db, frame.id, *known)
             self._first_key_frame(frame)
             return None

@@ -21,7 +21,7 @@ from lenskeep.studio.space import SCREEN_BYTES, check_room
 from lenskeep.studio.tasks.frame_files import files_of
 from lenskeep.studio.tasks.render import RenderResult, RenderTask, render_on_screen
 from lenskeep.studio.tidy import queue_when_due
-from lenskeep.studio.wanting import Wanting, settle_scene
+from lenskeep.studio.wanting import Wanting, read_override, settle_scene
 from lenskeep.work.engines.carried import InFile, OutFolder, land
 from lenskeep.work.runner import Runner
 
@@ -108,8 +108,14 @@ def queue_frames(
         chosen = None if frame_ids is None else set(frame_ids)
         rows = frames.to_render(library.db, shoot_id, chosen, also_failed)
         check_room(library.home, len(rows) * SCREEN_BYTES, "applying the look")
-        given = {i: f'{{"override":{override},"base":"{base}"}}' for i, override, base in rows}
+        given = {i: _given_text(override, base) for i, override, base in rows}
         return jobs.add_job(library.db, KIND, shoot_id, list(given), {"look": pinned(look)}, given, lane)
+
+
+def _given_text(override: str, base: Base) -> str:
+    """What an item keeps; most frames change nothing, which needs no reading."""
+    own = FrameOverride() if override == "{}" else read_override(override)
+    return Given(override=own, base=base).model_dump_json()
 
 
 def change_frame(

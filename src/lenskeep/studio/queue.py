@@ -2,8 +2,8 @@
 
 import os
 
+from lenskeep.studio import card, looks, sweep
 from lenskeep.studio import find as finding
-from lenskeep.studio import looks, sweep
 from lenskeep.studio.hand_over import deliver
 from lenskeep.studio.library import Library
 from lenskeep.studio.untrusted import PRELOAD
@@ -33,6 +33,7 @@ def make_runner(library: Library, workers: int | None = None, cluster: str | Non
         finding.KIND: finding.Finding(library),
         looks.KIND: looks.Applying(library),
         deliver.KIND: deliver.Delivering(library),
+        card.KIND: card.BringingIn(library),
         sweep.KIND: sweep.Sweeping(library),
     }
 

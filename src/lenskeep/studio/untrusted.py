@@ -17,14 +17,14 @@ from lenskeep.files.reading.photo import FORMATS, Base, read_photo
 from lenskeep.files.recipes import RecipeFile, recipe_from_bytes
 from lenskeep.files.written import sum_of
 from lenskeep.store.frames import content_of
-from lenskeep.studio.library import Library
+from lenskeep.studio.library import THUMB, Library
 from lenskeep.studio.overlays import overlay_of_upload
-from lenskeep.studio.tasks.find import write_thumb
+from lenskeep.studio.tasks.find import thumb_of
 from lenskeep.work.apart import Apart, Lost, wait_seconds
 from lenskeep.work.defects import defect
-from lenskeep.work.engines.carried import OutFolder
+from lenskeep.work.engines.carried import land
 
-PRELOAD = ["lenskeep.studio.tasks.find", "lenskeep.studio.tasks.deliver", "lenskeep.studio.untrusted"]
+PRELOAD = ["lenskeep.studio.tasks.find", "lenskeep.studio.tasks.deliver", "lenskeep.studio.card"]
 T = TypeVar("T")
 
 
@@ -47,12 +47,12 @@ def apart() -> Apart:
     return Apart(PRELOAD)
 
 
-def examined(library: Library, path: Path, name: str, base: Base) -> Examined:
+def examined(library: Library, path: Path, name: str, base: Base, sha256: str = "") -> Examined:
     """Read a photograph to the last pixel, so that a truncated one is found now, and write its small picture.
 
     Raises PhotoProblem.
     """
-    return _careful(name, path.stat().st_size, _examine, path, name, base, Library(library.home))
+    return _careful(name, path.stat().st_size, _examine, path, name, base, Library(library.home), sha256)
 
 
 def table_fields(path: Path, name: str) -> tuple[dict[str, Any], bytes]:
@@ -89,12 +89,19 @@ def _careful(name: str, size: int, run: Callable[..., T], *args: Any) -> T:
         raise PhotoProblem(f"{name} is damaged and can't be read ({defect(name, error)}). Export it anew.") from error
 
 
-def _examine(path: Path, name: str, base: Base, library: Library) -> Examined:
+def _examine(path: Path, name: str, base: Base, library: Library, sha256: str) -> Examined:
+    seen, thumb = examine(path, name, base, sha256)
+    land({THUMB: thumb}, library.computed(content_of(seen.sha256, seen.base)).folder)
+    return seen
+
+
+def examine(path: Path, name: str, base: Base, sha256: str = "") -> tuple[Examined, bytes]:
+    """Read a photograph to the last pixel; returns what it is and its small picture as JPEG. Raises PhotoProblem."""
     photo = read_photo(path, name, base)
-    sha256, suffix = sum_of(path), FORMATS.get(photo.format) or Path(name).suffix.lower()[:8]
-    write_thumb(OutFolder(library.computed(content_of(sha256, photo.base)).folder), photo)
+    suffix = FORMATS.get(photo.format) or Path(name).suffix.lower()[:8]
     taken = photo.taken.isoformat() if photo.taken else None
-    return Examined(sha256, suffix, path.stat().st_size, photo.width, photo.height, taken, photo.base)
+    size, total = path.stat().st_size, sha256 or sum_of(path)
+    return Examined(total, suffix, size, photo.width, photo.height, taken, photo.base), thumb_of(photo)
 
 
 def _table(path: Path, name: str) -> tuple[dict[str, Any], bytes]:

@@ -90,8 +90,8 @@ def _caching(scope: Scope) -> str:
 
 
 def _too_long(headers: Headers) -> bool:
-    """Changes are small; only files are large, and those come as multipart."""
-    if headers.get("content-type", "").startswith("multipart/"):
+    """Changes are small; only files are large, and those say that they are."""
+    if headers.get("content-type", "").startswith(("multipart/", "application/octet-stream")):
         return False
     length = headers.get("content-length", "")
     return (not length.isdigit() and "transfer-encoding" in headers) or (length.isdigit() and int(length) > _MOST_BYTES)

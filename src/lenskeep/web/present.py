@@ -45,7 +45,13 @@ def clock(text: str | None) -> str:
         return "no time"
 
 
-JOBS = {"find": "Finding masks", "apply": "Applying the look", "export": "Handing over", "sweep": "Tidying up"}
+JOBS = {
+    "bring-in": "Bringing in",
+    "find": "Finding masks",
+    "apply": "Applying the look",
+    "export": "Handing over",
+    "sweep": "Tidying up",
+}
 
 
 def job_words(kind: str) -> str:

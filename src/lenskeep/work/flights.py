@@ -47,6 +47,7 @@ class Flights:
         self._db, self._handlers, self._engine, self._landed = db, handlers, engine, landed
         self._up: dict[Future[Any], Flight] = {}
         self._seconds: dict[str, float] = {}
+        self._turns: dict[int, int] = {}
 
     def __len__(self) -> int:
         return len(self._up)
@@ -74,7 +75,8 @@ class Flights:
         if not waiting:
             return False
         busy = Counter(flight.job.id for flight in self._up.values())
-        first = min(waiting, key=lambda w: (w.lane, busy[w.job_id], w.job_id))
+        first = min(waiting, key=lambda w: (w.lane, busy[w.job_id], self._turns.get(w.job_id, 0), w.job_id))
+        self._turns[first.job_id] = max(self._turns.values(), default=0) + 1
         job = jobs.job(self._db, first.job_id)
         if job is None:
             return False

@@ -59,10 +59,9 @@ class FindResult:
     made: dict[str, bytes] = field(default_factory=dict, repr=False)
 
 
-def write_thumb(out: OutFolder, photo: Photo) -> None:
+def thumb_of(photo: Photo) -> bytes:
     """The small untouched picture, so that the wall shows a frame before its masks are found."""
-    if not out.has(THUMB):
-        out.put(THUMB, jpeg_bytes(to_srgb8(photo.reduced(THUMB_SIDE)), THUMB_QUALITY, None, False))
+    return jpeg_bytes(to_srgb8(photo.reduced(THUMB_SIDE)), THUMB_QUALITY, None, False)
 
 
 def find_on_frame(task: FindTask) -> FindResult:
@@ -70,7 +69,8 @@ def find_on_frame(task: FindTask) -> FindResult:
     photo = checked_original(task.original, task.name, task.sha256, task.raw_base)
     base = photo.reduced(BASE_SIDE)
     task.out.put(BASE_PICTURE, jpeg_bytes(to_srgb8(base), BASE_QUALITY))
-    write_thumb(task.out, photo)
+    if not task.out.has(THUMB):
+        task.out.put(THUMB, thumb_of(photo))
     found = find(to_srgb8(smaller(base, PROXY_SIDE)), detectors(), (photo.height, photo.width))
     for name, mask in [*found.masks.items(), ("pieces", found.pieces)]:
         task.out.put(f"{DETECTOR}.{name}.png", mask_bytes(mask))

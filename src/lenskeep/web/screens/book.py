@@ -62,7 +62,7 @@ def schema() -> JSONResponse:
 def as_table(studio: InStudio, version_id: Id) -> Response:
     """A recipe of per-pixel adjustments as a .cube colour table; says why when it can't be one."""
     version = _version_or_404(studio, version_id)
-    text = write_cube(colour_table(version.recipe, studio.library.assets), version.name)
+    text = write_cube(colour_table(version.recipe, assets=studio.library.assets), version.name)
     return Response(text, media_type="text/plain", headers=_named(version, "cube"))
 
 

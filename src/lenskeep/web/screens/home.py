@@ -1,10 +1,9 @@
 """Shoots: every shoot with its covers and where it stands; bringing in new ones."""
 
 from dataclasses import dataclass
-from pathlib import Path
 from typing import Annotated
 
-from fastapi import APIRouter, File, Form, Request, UploadFile
+from fastapi import APIRouter, Form, Request
 from fastapi.responses import HTMLResponse, JSONResponse, RedirectResponse, Response
 
 from lenskeep.files.reading.photo import FORMATS
@@ -16,11 +15,11 @@ from lenskeep.store.looks import Look
 from lenskeep.store.shoots import Shoot
 from lenskeep.store.walls import Counts
 from lenskeep.studio import bring_in, removing
-from lenskeep.studio import find as finding
+from lenskeep.studio.card import folders_words
 from lenskeep.studio.looks import look_of_shoot
 from lenskeep.studio.standing import NOTHING, Standing, standing_of
 from lenskeep.web.present import page
-from lenskeep.web.studio_of import Id, InStudio, Studio, received, shoot_or_404
+from lenskeep.web.studio_of import Id, InStudio, Studio, shoot_or_404
 
 router = APIRouter()
 COVERS = 7
@@ -48,9 +47,10 @@ class Cards:
 
 @dataclass(frozen=True)
 class Home(Cards):
-    """The whole page; ``accepted`` are the endings that the file dialog offers."""
+    """The whole page; ``accepted`` are the endings that the file dialog offers, ``folders`` says what may be read."""
 
     accepted: str
+    folders: str
 
 
 def _card(studio: Studio, shoot: Shoot, counts: Counts) -> Card:
@@ -75,7 +75,9 @@ def _cards(studio: Studio) -> Cards:
 
 @router.get("/", response_class=HTMLResponse)
 def home(request: Request, studio: InStudio) -> HTMLResponse:
-    return page(request, "home/home.html", Home(**vars(_cards(studio)), accepted=",".join(ACCEPTED)))
+    return page(
+        request, "home/home.html", Home(**vars(_cards(studio)), accepted=",".join(ACCEPTED), folders=folders_words())
+    )
 
 
 @router.get("/cards", response_class=HTMLResponse)
@@ -95,32 +97,6 @@ def shoots_json(studio: InStudio) -> JSONResponse:
         for card in _cards(studio).cards
     ]  # fmt: skip
     return JSONResponse(data)
-
-
-@router.post("/shoots")
-def create(studio: InStudio, name: Annotated[str, Form()]) -> JSONResponse:
-    """A new shoot, for the uploader; its files follow one by one."""
-    shoot_id = bring_in.create_shoot(studio.library, name)
-    return JSONResponse({"id": shoot_id, "url": f"/shoots/{shoot_id}"}, 201)
-
-
-@router.post("/shoots/{shoot_id}/files")
-def receive(studio: InStudio, shoot_id: Id, file: Annotated[UploadFile, File()]) -> JSONResponse:
-    """Take one file, a photograph or a ZIP."""
-    shoot_or_404(studio, shoot_id)
-    name = Path((file.filename or "unnamed").replace("\\", "/").replace("\0", "")).name or "unnamed"
-    with received(studio, file) as path:
-        taken = bring_in.receive(studio.library, shoot_id, path, name)
-    return JSONResponse({"added": len(taken.frame_ids), "known": taken.known, "refused": taken.refused})
-
-
-@router.post("/shoots/{shoot_id}/find")
-def find(studio: InStudio, shoot_id: Id) -> JSONResponse:
-    """Start finding masks on what came in."""
-    shoot_or_404(studio, shoot_id)
-    job = finding.queue_finding(studio.library, shoot_id)
-    studio.runner.wake()
-    return JSONResponse({"job": job, "url": f"/shoots/{shoot_id}"})
 
 
 @router.post("/shoots/{shoot_id}/rename")

@@ -5,7 +5,7 @@ const form = document.getElementById("upload");
 const drop = document.getElementById("drop");
 const at = (id) => document.getElementById(id);
 const passedOver = /(^|\/)(\.|__MACOSX)|\.(xmp|thm|ini|db)$/i;
-const AT_ONCE = 2;
+const AT_ONCE = 3;
 let stopped = false;
 
 async function filesOf(entry, path = "") {
@@ -63,10 +63,8 @@ async function bringIn(items) {
   async function worker() {
     while (next < items.length && !stopped) {
       const { file } = items[next++];
-      const data = new FormData();
-      data.set("file", file, file.name);
       try {
-        const answer = await (await send(`/shoots/${shoot.id}/files`, data)).json();
+        const answer = await (await send(`/shoots/${shoot.id}/file?${new URLSearchParams({ name: file.name })}`, file)).json();
         added += answer.added;
         answer.refused.forEach(([bad, reason]) => refuse(bad, reason));
       } catch (error) {
@@ -99,6 +97,16 @@ for (const id of ["files", "folder"]) {
     event.target.value = "";
   });
 }
+at("folder-form").addEventListener("submit", async (event) => {
+  event.preventDefault();
+  const about = new FormData(event.target);
+  about.set("name", form.elements.name.value.trim());
+  try {
+    window.location.assign((await (await send("/shoots/from-folder", about)).json()).url);
+  } catch (error) {
+    toast(error.message);
+  }
+});
 at("upload-stop").addEventListener("click", () => { stopped = true; });
 form.addEventListener("submit", (event) => event.preventDefault());
 for (const kind of ["dragenter", "dragover"]) {

@@ -29,7 +29,9 @@ export async function send(url, body) {
 
 async function sent(url, body) {
   const headers = { "X-CSRF-Token": token };
-  if (!(body instanceof FormData)) {
+  if (body instanceof Blob) {
+    headers["Content-Type"] = "application/octet-stream";
+  } else if (!(body instanceof FormData)) {
     headers["Content-Type"] = "application/json";
     body = JSON.stringify(body);
   }
