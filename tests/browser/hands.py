@@ -6,8 +6,9 @@ from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.support.ui import Select
 
 from lenskeep.core.recipes.models import Recipe
+from lenskeep.store.assets import keep_assets
 from lenskeep.studio.bench import draft as bench
-from tools.made_up import ready_shoot
+from tools.made_up import ASSETS, ready_shoot
 from tools.running.browser import Person
 
 
@@ -88,6 +89,7 @@ class Desk:
         """A person at the Bench of a new shoot with these steps; the browser must have nothing to complain of after."""
         self.shoots += 1
         shoot = ready_shoot(self.library, self.folder / f"card-{self.shoots}", 8, 400, 600)
+        keep_assets(self.library.db, ASSETS)
         bench.load(self.library, shoot, Recipe.model_validate({"name": "Hands", "steps": steps}))
         person = Hands(self.driver, self.address, self.library, shoot)
         person.complaints()  # those of a test before

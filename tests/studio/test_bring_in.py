@@ -111,7 +111,7 @@ def test_raw_files_of_a_shoot_can_start_neutral_and_are_found_anew_and_a_jpeg_st
         return read_photo(library.computed(frame.content).base).rows(0, 64).mean()
 
     soft = {f.file_name: f for f in frames.frames(library.db, shoot)}
-    assert soft["a.dng"].base == "soft" and soft["b.jpg"].base == "" and soft["a.dng"].suffix == ".dng"
+    assert soft["a.dng"].raw_base == "soft" and soft["b.jpg"].raw_base == "" and soft["a.dng"].suffix == ".dng"
     finding.set_raw_base(library, shoot, "neutral")
     waiting = {f.file_name: f.state for f in frames.frames(library.db, shoot)}
     assert waiting == {"a.dng": "waiting", "b.jpg": "ready"}

@@ -33,6 +33,7 @@ def rows(library, shoot):
 def test_a_library_comes_back_from_its_copy_and_renders_the_same(library, shoot, tmp_path):
     changed = rows(library, shoot)[1]
     looks.change_frame(library, changed.id, step_id="sky", step=StepOverride(strength=0.3))
+    looks.render_frame(library, changed.id)
     bench.change(library, shoot, asked("set", {"values": {"strength": 0.5}}))
     assert keeping.backup(library, tmp_path / "copy") == 3
     again = Library(tmp_path / "again")
@@ -123,7 +124,7 @@ def test_whatever_is_wrong_is_said(library, shoot):
 
 def test_a_row_that_refers_to_nothing_is_found(library, shoot):
     with closing(sqlite3.connect(library.db.path)) as connection:
-        connection.execute("INSERT INTO looks VALUES (99, 99, 1.0, '')")
+        connection.execute("INSERT INTO layers VALUES (99, 99, 1, 99, 1.0, 1, '')")
         connection.commit()
     assert any("is gone" in words for words in keeping.verify(library).wrong)
     assert shoots.shoots(library.db)

@@ -119,7 +119,7 @@ def test_the_bench_keeps_a_draft_saves_the_ticked_steps_and_makes_versions(libra
     draft = bench.draft(library, dressed)
     assert draft.recipe == look_recipe()
     added = bench.change(library, dressed, asked("add-step", {"where": "whole", "what": "warmth"})).added
-    bench.change(library, dressed, "set", {"values": {f"steps/{added}/adjustments/a1/mired": 12.0}})
+    bench.change(library, dressed, asked("set", {"values": {f"steps/{added}/adjustments/a1/mired": 12.0}}))
     saved = bench.save(library, dressed, "Evening", ["subject", added], 0.8)
     assert (saved.version, saved.recipe.strength, [s.id for s in saved.recipe.steps]) == (2, 0.8, ["subject", added])
     assert len(bench.draft(library, dressed).recipe.steps) == 4
@@ -141,4 +141,4 @@ def test_witnesses_differ_from_the_key_frame(library, tmp_path):
     shoot_id = ready_shoot(library, tmp_path / "card", 9)
     key, witnesses = key_and_witnesses(library, shoot_id)
     assert key.file_name == "IMG_000.jpg" and len(witnesses) == 6 and key.id not in {w.id for w in witnesses}
-    assert {w.facts.trust < 0.8 for w in witnesses} == {True, False}
+    assert {w.trust < 0.8 for w in witnesses} == {True, False}

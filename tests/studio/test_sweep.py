@@ -36,7 +36,8 @@ def shoot(library, tmp_path):
 
 def test_nothing_that_a_shoot_needs_is_swept(library, shoot):
     before = files(library)
-    assert sweep.sweep_unused(library, LATER).files == 0 and files(library) == before
+    assert sweep.sweep_unused(library, LATER).files == sweep.sweep_results(library, LATER).files == 0
+    assert files(library) == before
 
 
 def test_removing_a_shoot_takes_all_that_only_it_needs(library, shoot, tmp_path):
@@ -47,9 +48,10 @@ def test_removing_a_shoot_takes_all_that_only_it_needs(library, shoot, tmp_path)
     sizes = [f.bytes for f in frames.frames(library.db, shoot)]
     assert (goes.frames, goes.bytes, goes.deliveries) == (3, sum(sizes[1:]), 1)
     removing.remove_shoot(library, shoot)
-    assert {j.kind for j in jobs.jobs(library.db)} == {sweep.KIND}
+    assert {j.kind for j in jobs.jobs(library.db, shoot)} == set() and jobs.queued(library.db, sweep.KIND)
     run(library)
     sweep.sweep_unused(library, LATER)
+    sweep.sweep_results(library, LATER)
     [left] = frames.frames(library.db, other)
     assert library.original(left.sha256, left.suffix).read_bytes() == shared.read_bytes()
     assert left.facts is not None and library.computed(left.content).holds(left.facts)
@@ -66,9 +68,9 @@ def test_a_frame_taken_out_leaves_nothing(library, shoot):
 
 
 def test_young_files_are_spared_since_somebody_may_be_about_to_write_them_down(library, shoot):
-    young = library.result("ab" * 16)
-    young.parent.mkdir(parents=True, exist_ok=True)
-    young.write_bytes(b"just made")
+    young = library.computed("ab" * 32).folder
+    young.mkdir(parents=True)
+    (young / "base.jpg").write_bytes(b"just made")
     sweep.sweep_unused(library)
     assert young.exists()
     sweep.sweep_unused(library, LATER)

@@ -17,7 +17,7 @@ from lenskeep.studio import looks
 from lenskeep.studio.bench import draft as bench
 from lenskeep.studio.library import Library
 from lenskeep.studio.problems import ChangedMeanwhile
-from tests.asked import asked
+from tests.asked import asked, setting
 from tools.made_up import look_recipe, ready_shoot
 
 CLIENTS = st.sampled_from(["a", "b"])
@@ -70,7 +70,7 @@ class TwoClients(RuleBasedStateMachine):
         on, known = self.seen[client], drafts.earlier(self.library.db, self.shoot, self.seen[client])
         there = step in self.truth
         try:
-            changed = bench.change(self.library, self.shoot, "set", {"values": {f"steps/{step}/strength": value}}, on)
+            changed = bench.change(self.library, self.shoot, setting({f"steps/{step}/strength": value}), on)
         except ChangedMeanwhile:
             assert known is None or not there or step not in {s.id for s in known.recipe.steps}
             return
@@ -152,7 +152,7 @@ def test_a_hundred_changes_of_each_of_two_clients_at_once_are_all_there(library,
         on = drafts.state_number(library.db, shoot)
         for n in range(1, 101):
             value = n / 100
-            on = bench.change(library, shoot, "set", {"values": {f"steps/{step}/strength": value}}, on).state
+            on = bench.change(library, shoot, setting({f"steps/{step}/strength": value}), on).state
             there = bench.draft(library, shoot).recipe.step(step).strength
             if there != value:
                 lost.append((step, value, there))
@@ -186,17 +186,20 @@ def test_two_who_change_one_frame_at_once_keep_both_changes(library, tmp_path):
     assert now.result_key == now.wanted_key, "the picture is the newest one"
 
 
-def test_a_change_by_number_is_refused_when_the_numbers_mean_something_else(library, tmp_path):
+def test_a_late_change_is_made_on_what_it_speaks_of_or_refused(library, tmp_path):
     shoot = ready_shoot(library, tmp_path / "card", 1)
     bench.load(library, shoot, look_recipe())
     for kind in ("warmth", "contrast"):
         bench.change(library, shoot, asked("add-adjustment", {"step": "sky", "kind": kind}))
+    first, warmth, contrast = (a.id for a in bench.draft(library, shoot).recipe.step("sky").adjustments)
     seen = drafts.state_number(library.db, shoot)
-    bench.change(library, shoot, asked("remove-adjustment", {"step": "sky", "index": 0}), seen)
+    bench.change(library, shoot, asked("remove-adjustment", {"step": "sky", "adjustment": first}), seen)
     with pytest.raises(ChangedMeanwhile):
-        bench.change(library, shoot, asked("remove-adjustment", {"step": "sky", "index": 1}), seen)
-    with pytest.raises(ChangedMeanwhile):
-        bench.change(library, shoot, asked("set", {"values": {"steps/sky/adjustments/a2/mired": 9.0}}), seen)
+        bench.change(library, shoot, asked("remove-adjustment", {"step": "sky", "adjustment": first}), seen)
+    late = bench.change(library, shoot, setting({f"steps/sky/adjustments/{warmth}/mired": 9.0}), seen)
+    assert late.late, "what is spoken of by its own name is still the same, wherever it stands by now"
+    bench.change(library, shoot, asked("remove-adjustment", {"step": "sky", "adjustment": contrast}), seen)
+    assert [a.mired for a in bench.draft(library, shoot).recipe.step("sky").adjustments] == [9.0]
     late = bench.change(library, shoot, asked("set", {"values": {"steps/subject/adjustments/a1/ev": 1.0}}), seen)
     assert late.late and bench.draft(library, shoot).recipe.step("subject").adjustments[0].ev == 1.0
     with pytest.raises(ChangedMeanwhile):

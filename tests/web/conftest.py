@@ -5,9 +5,10 @@ import re
 import pytest
 from starlette.testclient import TestClient
 
+from lenskeep.store.assets import keep_assets
 from lenskeep.studio.queue import make_runner
 from lenskeep.web.app import create_app
-from tools.made_up import ready_shoot
+from tools.made_up import ASSETS, ready_shoot
 
 BASE = "http://127.0.0.1:8431"
 
@@ -34,4 +35,5 @@ def visitor(library):
 
 @pytest.fixture
 def shoot(library, tmp_path):
+    keep_assets(library.db, ASSETS)
     return ready_shoot(library, tmp_path / "card", 4)

@@ -13,6 +13,7 @@ from lenskeep.files.cube import read_cube, write_cube
 from lenskeep.store import frames, jobs, recipes
 from lenskeep.studio.bench import draft as bench
 from lenskeep.studio.book import starters
+from tests.asked import plain_setting
 from tests.core.adjustments import strong, warm_table
 
 
@@ -33,7 +34,7 @@ def test_every_number_and_field_has_an_editor_with_its_range_unit_and_help(visit
     at_the_bench(visitor, shoot, EVERY, REST)
     page = visitor.get(f"/shoots/{shoot}/bench").text
     for at, kind in enumerate(KINDS):
-        path = f"steps/{'a' if at < 24 else 'b'}/adjustments/{at % 24}"
+        path = f"steps/{'a' if at < 24 else 'b'}/adjustments/a{at % 24 + 1}"
         for control in KINDS[kind].controls():
             assert f'data-path="{path}/{control.name}"' in page, (kind, control.name)
         for extra in KINDS[kind].extras():
@@ -61,19 +62,25 @@ def test_measures_come_with_the_step_that_causes_a_warning(visitor, shoot):
 def test_a_curves_points_are_set_as_a_whole_and_bad_ones_change_nothing(visitor, shoot):
     at_the_bench(visitor, shoot, {"id": "a", "adjustments": [{"kind": "curve"}]})
     path, address = "steps/a/adjustments/a1/points", f"/shoots/{shoot}/bench/set"
-    assert visitor.post(address, json={"values": {path: [[0, 0], [0.4, 0.6], [1, 1]]}}).status_code == 200
+    assert (
+        visitor.post(address, json={"values": plain_setting({path: [[0, 0], [0.4, 0.6], [1, 1]]})}).status_code == 200
+    )
     assert draft(visitor, shoot).steps[0].adjustments[0].points[1] == (0.4, 0.6)
     for bad in ([[0, 0]], [[0.5, 0], [0.2, 1]], "straight", 3):
-        assert visitor.post(address, json={"values": {path: bad}}).status_code == 422
-    assert visitor.post(address, json={"values": {"steps": [[0, 0], [1, 1]]}}).status_code == 422
+        place = {"of": "adjustment", "step": "a", "adjustment": "a1", "field": "points"}
+        assert visitor.post(address, json={"values": [place | {"value": bad}]}).status_code == 422
+    whole = {"of": "recipe", "field": "steps", "value": [[0, 0], [1, 1]]}
+    assert visitor.post(address, json={"values": [whole]}).status_code == 422
+    assert visitor.post("/curve", json={"points": [[0, 0], [0.5, 0.5], [1, 1]]}).json()["samples"][50] == 0.5
+    assert visitor.post("/curve", json={"points": [[0.5, 0], [0.2, 1]]}).status_code == 422
     assert len(draft(visitor, shoot).steps[0].adjustments[0].points) == 3
 
 
 def test_a_blend_mode_is_one_of_the_standards(visitor, shoot):
     at_the_bench(visitor, shoot, {"id": "a", "adjustments": [strong("fill")]})
     address = f"/shoots/{shoot}/bench/set"
-    assert visitor.post(address, json={"values": {"steps/a/blend": "soft-light"}}).status_code == 200
-    assert visitor.post(address, json={"values": {"steps/a/blend": "vivid"}}).status_code == 422
+    assert visitor.post(address, json={"values": plain_setting({"steps/a/blend": "soft-light"})}).status_code == 200
+    assert visitor.post(address, json={"values": plain_setting({"steps/a/blend": "vivid"})}).status_code == 422
     assert draft(visitor, shoot).steps[0].blend == "soft-light"
 
 
@@ -81,7 +88,7 @@ def test_tables_and_pictures_come_in_as_files(visitor, shoot):
     at_the_bench(visitor, shoot, {"id": "a", "adjustments": [{"kind": "colour_table"}, {"kind": "overlay"}]})
 
     def bring(kind, index, name, data):
-        form = {"step": "a", "index": index, "kind": kind}
+        form = {"step": "a", "of": f"a{index + 1}", "kind": kind}
         return visitor.post(f"/shoots/{shoot}/bench/file", data=form, files={"file": (name, data)})
 
     assert bring("table", 0, "warm.cube", write_cube(warm_table(), "Warm").encode()).status_code == 200

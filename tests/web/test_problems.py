@@ -193,17 +193,19 @@ def test_every_screen_opens_with_one_broken_row_in_everything(visitor, shoot):
 
 def test_an_export_can_always_be_imported_again(visitor, shoot):
     """3.3 MB of an overlay were too much for our own import."""
-    import base64
     import os
     from io import BytesIO
 
     from PIL import Image
 
     from lenskeep.core.recipes.models import Recipe
+    from lenskeep.files.assets import asset_key
+    from lenskeep.store import assets
 
     out = BytesIO()
     Image.frombytes("RGB", (950, 950), os.urandom(950 * 950 * 3)).save(out, "PNG")
-    overlay = {"kind": "overlay", "picture": base64.b64encode(out.getvalue()).decode()}
+    assets.keep_assets(visitor.library.db, {asset_key(out.getvalue()): out.getvalue()})
+    overlay = {"kind": "overlay", "picture": asset_key(out.getvalue())}
     big = Recipe.model_validate({"name": "Big", "steps": [{"id": "a", "adjustments": [overlay]}]})
     saved = recipes.save_recipe(visitor.library.db, big)
     exported = visitor.get(f"/recipes/versions/{saved.id}.json").content

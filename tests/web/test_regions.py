@@ -1,14 +1,13 @@
 """Regions over the wire: what the Bench asks and changes, good and bad."""
 
 import io
-import json
 
 import numpy as np
 import pytest
 from PIL import Image
 
 from lenskeep.core.recipes.models import Recipe
-from lenskeep.store import frames
+from lenskeep.store import assets, frames
 from lenskeep.studio.bench import draft as bench
 from tests.core.parts import EVERY_PART, PARTS, STROKE
 
@@ -22,11 +21,16 @@ def at_bench(visitor, shoot):
     key = frames.frames(visitor.library.db, shoot)[0].id
 
     def change(op, **values):
-        return visitor.post(f"/shoots/{shoot}/bench/edit", data={"op": op, "step": "a", **values})
+        return visitor.post(f"/shoots/{shoot}/bench/edit", json={"op": op, "step": "a", **values})
 
     for kind in ("brush", "colour_match", "picked", "image"):
         assert change("add-part", kind=kind).status_code == 200
     return change, lambda: bench.draft(visitor.library, shoot).recipe, key
+
+
+def part(recipe, number):
+    """The id of a part."""
+    return parts(recipe)[number].id
 
 
 def parts(recipe):
@@ -37,10 +41,10 @@ def test_an_outline_is_what_a_click_then_takes(visitor, shoot, at_bench):
     change, recipe, key = at_bench
     seen = visitor.post(f"/shoots/{shoot}/bench/outline", json={"frame": key, "x": 0.5, "y": 0.6}).json()
     assert seen["kind"] == "animal" and seen["path"].startswith("M")
-    assert change("add-pick", index=2, frame=key, x=0.5, y=0.6).status_code == 200
+    assert change("add-pick", part=part(recipe, 2), frame=key, x=0.5, y=0.6).status_code == 200
     [pick] = parts(recipe)[2].picks
     assert pick.piece.label == seen["label"] and len(pick.frame) == 64
-    assert change("add-sample", index=1, frame=key, x=0.5, y=0.6).status_code == 200
+    assert change("add-sample", part=part(recipe, 1), frame=key, x=0.5, y=0.6).status_code == 200
     light, a, b = parts(recipe)[1].samples[0]
     assert light > 0.4 and a > 0.02 and b > 0.05
     assert visitor.post(f"/shoots/{shoot}/bench/outline", json={"frame": key, "x": 3, "y": 0}).status_code == 422
@@ -48,28 +52,28 @@ def test_an_outline_is_what_a_click_then_takes(visitor, shoot, at_bench):
 
 def test_strokes_are_kept_listed_and_kept_to_a_frame(visitor, shoot, at_bench):
     change, recipe, key = at_bench
-    assert change("stroke", index=0, stroke=json.dumps(STROKE)).status_code == 200
+    assert change("stroke", part=part(recipe, 0), stroke=STROKE).status_code == 200
     listed = visitor.post(f"/shoots/{shoot}/bench/strokes", json={"step": "a"}).json()["strokes"]
     assert listed[0]["points"] == STROKE["points"] and listed[0]["anchor"] == "frame"
-    assert change("keep-on-frame", index=0, frame=key).status_code == 200
+    assert change("keep-on-frame", part=part(recipe, 0), frame=key).status_code == 200
     assert len(parts(recipe)[0].only_on) == 64
-    change("keep-on-frame", index=0)
+    change("keep-on-frame", part=part(recipe, 0))
     assert parts(recipe)[0].only_on == ""
 
 
 def test_an_image_comes_in_grey_and_a_wrong_file_changes_nothing(visitor, shoot, at_bench):
     _, recipe, _ = at_bench
-    address, form = f"/shoots/{shoot}/bench/file", {"step": "a", "index": "3", "kind": "mask"}
+    address, form = f"/shoots/{shoot}/bench/file", {"step": "a", "of": parts(recipe)[3].id, "kind": "mask"}
     out = io.BytesIO()
     Image.linear_gradient("L").resize((3000, 200)).convert("RGB").save(out, "PNG")
     answer = visitor.post(address, data=form, files={"file": ("veil.png", out.getvalue())})
     assert answer.status_code == 200 and "veil.png" in answer.text
-    part = parts(recipe)[3]
-    assert part.name == "veil.png" and len(part.png) < 400_000
+    image = parts(recipe)[3]
+    assert image.name == "veil.png" and len(assets.asset_bytes(visitor.library.db, image.picture)) < 300_000
     for name, data in (("photo.png", b"no picture"), ("photo.jpg", _jpeg())):
         refused = visitor.post(address, data=form, files={"file": (name, data)})
         assert refused.status_code in (400, 422) and "PNG" in refused.text
-    assert parts(recipe)[3] == part
+    assert parts(recipe)[3] == image
 
 
 def _jpeg():
@@ -81,11 +85,11 @@ def _jpeg():
 @pytest.mark.parametrize(
     ("op", "values", "words"),
     [
-        ("stroke", {"index": 0, "stroke": "{}"}, "points"),
-        ("stroke", {"index": 0, "stroke": "[1]"}, "not complete"),
-        ("stroke", {"index": 7, "stroke": json.dumps(STROKE)}, "no longer"),
-        ("stroke", {"index": "x", "stroke": json.dumps(STROKE)}, "no longer"),
-        ("add-sample", {"index": 1, "frame": "x", "x": 0, "y": 0}, "once more"),
+        ("stroke", {"part": 0, "stroke": {}}, "points"),
+        ("stroke", {"part": 0, "stroke": [1]}, "stroke: must hold named values"),
+        ("stroke", {"part": "p77", "stroke": STROKE}, "no longer"),
+        ("stroke", {"part": 1, "stroke": STROKE}, "no longer"),
+        ("add-sample", {"part": 1, "frame": "x", "x": 0, "y": 0}, "frame: must be a whole number"),
         ("use-shared", {}, "missing"),
         ("nothing-known", {}, "unknown"),
     ],
@@ -93,6 +97,8 @@ def _jpeg():
 def test_what_cannot_be_done_is_refused_in_words_and_changes_nothing(at_bench, op, values, words):
     change, recipe, _ = at_bench
     before = recipe()
+    if isinstance(values.get("part"), int):
+        values = values | {"part": part(recipe, values["part"])}
     answer = change(op, **values)
     assert answer.status_code in (400, 422) and words in answer.text
     assert recipe() == before

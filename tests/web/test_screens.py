@@ -13,7 +13,7 @@ from lenskeep.store import frames, jobs, recipes
 from lenskeep.studio import looks
 from lenskeep.studio.bench import draft as bench
 from lenskeep.studio.looks import look_of_shoot
-from tests.asked import asked
+from tests.asked import asked, plain_setting
 from tools.made_up import look_recipe, write_photo
 
 
@@ -71,13 +71,15 @@ def test_a_slider_under_the_finger_changes_the_picture_but_not_the_draft(visitor
     visitor.post(f"/shoots/{shoot}/bench/edit", data={"op": "add-step", "where": "subject", "what": "exposure"})
     [step] = bench.draft(visitor.library, shoot).recipe.steps
     path = f"steps/{step.id}/adjustments/a1/ev"
-    ask = {"frame": frame, "side": "witness", "values": {path: 1.5}}
+    ask = {"frame": frame, "side": "witness", "values": plain_setting({path: 1.5})}
     plain, lifted = (
-        brightness(visitor.post(f"/shoots/{shoot}/bench/picture", json=body)) for body in ({**ask, "values": {}}, ask)
+        brightness(visitor.post(f"/shoots/{shoot}/bench/picture", json=body)) for body in ({**ask, "values": []}, ask)
     )
     assert lifted > plain + 3
     assert bench.draft(visitor.library, shoot).recipe.steps[0].adjustments[0].ev == 0.0
-    said = visitor.post(f"/shoots/{shoot}/bench/set", json={"values": {path: 1.5}, "did": "exposure"}).json()
+    said = visitor.post(
+        f"/shoots/{shoot}/bench/set", json={"values": plain_setting({path: 1.5}), "did": "exposure"}
+    ).json()
     assert said["undo"] == "exposure" and bench.draft(visitor.library, shoot).recipe.steps[0].adjustments[0].ev == 1.5
     lanes = visitor.post(f"/shoots/{shoot}/bench/edit", data={"op": "undo"})
     assert lanes.status_code == 200 and bench.draft(visitor.library, shoot).recipe.steps[0].adjustments[0].ev == 0.0
@@ -101,11 +103,16 @@ def test_a_steps_region_as_grey_tint_and_contour(visitor, shoot):
 
 @pytest.mark.parametrize(
     ("values", "words"),
-    [({"steps/none/strength": 1.0}, "no longer"), ({"strength": 9}, "strength"), ({"steps": "x"}, "nothing at")],
+    [
+        ({"of": "step", "step": "none", "field": "strength", "value": 1.0}, "no longer"),
+        ({"of": "recipe", "field": "strength", "value": 9}, "strength"),
+        ({"of": "recipe", "field": "steps", "value": "x"}, "no steps to set"),
+        ({"of": "everything", "field": "steps", "value": "x"}, "of a kind that is not known"),
+    ],
 )
 def test_a_change_that_cannot_be_says_why_and_leaves_the_draft(visitor, shoot, values, words):
     bench.load(visitor.library, shoot, look_recipe())
-    answer = visitor.post(f"/shoots/{shoot}/bench/set", json={"values": values})
+    answer = visitor.post(f"/shoots/{shoot}/bench/set", json={"values": [values]})
     assert answer.status_code == 422 and words in answer.text
     assert bench.draft(visitor.library, shoot).recipe == look_recipe()
 

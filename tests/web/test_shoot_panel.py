@@ -9,6 +9,7 @@ from lenskeep.store import frames, jobs, recipes, scenes, shoots
 from lenskeep.studio import looks
 from lenskeep.studio.bench import draft as bench
 from lenskeep.web.present import moment
+from tests.asked import plain_setting
 from tools.made_up import look_recipe
 
 
@@ -73,7 +74,7 @@ def test_two_windows_of_one_bench(visitor, shoot):
     assert visitor.get(f"/shoots/{shoot}/bench/state").json() == {"state": seen}
 
     def set_value(path, value, on):
-        return visitor.post(f"/shoots/{shoot}/bench/set", json={"values": {path: value}, "on": on})
+        return visitor.post(f"/shoots/{shoot}/bench/set", json={"values": plain_setting({path: value}), "on": on})
 
     first = set_value("steps/sky/strength", 0.5, seen).json()
     second = set_value("steps/subject/strength", 0.25, seen).json()

@@ -7,7 +7,6 @@ from importlib.resources import as_file, files
 from lenskeep.files.recipes import recipe_from_json
 from lenskeep.store import frames, scenes, shoots
 from lenskeep.studio import bring_in, looks
-from lenskeep.studio import find as finding
 from lenskeep.studio.book.take_in import take_in
 from lenskeep.studio.library import Library
 from lenskeep.studio.queue import make_runner
@@ -56,7 +55,6 @@ def seed(library: Library, say: Callable[[str], None]) -> bool:
     ids = {one.title: _brought_in(library, one) for one in reversed(SHOOTS)}
     say(f"{sum(len(frames.summaries(library.db, i)) for i in ids.values())} made-up photographs brought in")
     for one in SHOOTS:
-        finding.queue_finding(library, ids[one.title])
         if one.recipe:
             _give_look(library, ids[one.title], one)
     return True

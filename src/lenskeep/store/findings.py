@@ -50,7 +50,7 @@ def mark_waiting(db: Database, frame_id: int) -> None:
 
 
 def forget_facts(db: Database, frame_ids: list[int]) -> None:
-    """These frames' masks are to be found anew. What was found stays with other frames of the same pictures until then."""
+    """These frames' masks are to be found anew; what was found stays with other frames of the same pictures."""
     with db.writing() as write:
         reset = f"UPDATE frames SET {_set(NOT_FOUND)}, state = 'waiting', problem = '' WHERE id = :id"
         write.executemany(reset, [NOT_FOUND | {"id": frame_id} for frame_id in frame_ids])

@@ -201,17 +201,30 @@ def waiting(db: Database) -> list[Waiting]:
     return [Waiting(int(row["id"]), int(row["next"]) % 10, int(row["next"]) >= 10) for row in rows]
 
 
+_AFTER_FINDING = """
+    SELECT 1 FROM jobs j JOIN jobs f ON f.shoot_id = j.shoot_id AND f.id < j.id AND f.kind = 'find'
+    WHERE j.id = ? AND j.kind <> 'find' AND f.state IN ('queued', 'running') LIMIT 1
+"""
+_UNTIL_FOUND = """
+    AND NOT EXISTS (SELECT 1 FROM job_items p JOIN jobs f ON f.id = p.job_id
+        WHERE p.frame_id = i.frame_id AND p.job_id < i.job_id AND p.state IN ('waiting', 'running')
+        AND f.kind = 'find' AND f.state IN ('queued', 'running'))
+"""
+
+
 def claim(db: Database, job_id: int, most: int = 1, alone: bool = True) -> list[Item]:
     """Claim up to so many of a running job's waiting items, all of one lane, the first lane first. Suspects come last,
-    only for whoever is ``alone``, and by themselves.
-    """
-    sql = """
-        SELECT i.id, i.job_id, i.frame_id, i.attempts, i.suspect, i.given, i.lane
-        FROM job_items i JOIN jobs j ON j.id = i.job_id
-        WHERE i.job_id = ? AND i.state = 'waiting' AND j.state = 'running' AND (i.suspect = 0 OR ?)
-        ORDER BY i.suspect, i.lane, i.id LIMIT ?
+    only for whoever is ``alone``, and by themselves. What works with masks waits, frame by frame, for those that are
+    being found in a job before it.
     """
     with db.writing() as write:
+        waits = _UNTIL_FOUND if write.execute(_AFTER_FINDING, (job_id,)).fetchone() else ""
+        sql = f"""
+            SELECT i.id, i.job_id, i.frame_id, i.attempts, i.suspect, i.given, i.lane
+            FROM job_items i JOIN jobs j ON j.id = i.job_id
+            WHERE i.job_id = ? AND i.state = 'waiting' AND j.state = 'running' AND (i.suspect = 0 OR ?){waits}
+            ORDER BY i.suspect, i.lane, i.id LIMIT ?
+        """
         rows = write.execute(sql, (job_id, alone, most)).fetchall()
         if not rows:
             return []

@@ -94,11 +94,20 @@ def sweep_unused(library: Library, now: float | None = None) -> Swept:
     return swept
 
 
+def sweep_results(library: Library, now: float | None = None) -> Swept:
+    """Remove every finished picture that no frame shows or wants, though there may be room for it."""
+    swept, old = Swept(), (time.time() if now is None else now) - YOUNG_SECONDS
+    for path in _two_deep(library.home / "results"):
+        if _older(path, old) and not references.result(library.db, path.name.split(".")[0]):
+            swept.take(path)
+    return swept
+
+
 def queue_sweep(library: Library) -> None:
-    """Sweep when the jobs before it are done; once is enough."""
+    """Sweep when the jobs before it are done, and finished pictures as well: something was removed by hand."""
     with library.db.writing():
         if not jobs.queued(library.db, KIND):
-            jobs.add_job(library.db, KIND, None, [])
+            jobs.add_job(library.db, KIND, None, [], {"removed": True})
 
 
 def _children(folder: Path) -> Iterator[Path]:
@@ -141,5 +150,8 @@ class Sweeping:
 
     def finish(self, job: jobs.Job) -> str:
         swept, tidied = sweep_unused(self.library), tidy(self.library)
+        if job.options.get("removed"):
+            more = sweep_results(self.library)
+            swept = Swept(swept.files + more.files, swept.bytes + more.bytes)
         rooms.note_tidied(self.library.db)
         return f"{swept.words()} {tidied.words()}".strip()

@@ -71,22 +71,23 @@ class Flights:
                 return
 
     def _start(self, waiting: list[jobs.Waiting], alone: bool) -> bool:
-        """Claim and start one bunch. False when there is nothing to claim."""
-        if not waiting:
-            return False
+        """Claim and start one bunch: of the first lane, of the job whose turn it is. False when nothing can begin."""
         busy = Counter(flight.job.id for flight in self._up.values())
-        first = min(waiting, key=lambda w: (w.lane, busy[w.job_id], self._turns.get(w.job_id, 0), w.job_id))
-        self._turns[first.job_id] = max(self._turns.values(), default=0) + 1
-        job = jobs.job(self._db, first.job_id)
-        if job is None:
-            return False
-        size = 1 if alone or first.lane == jobs.NOW else self._size(job)
-        with self._db.writing():
-            items = jobs.claim(self._db, job.id, size, alone)
-            ready, tasks = self._prepared(job, items)
-        if ready:
-            self._submit(job, ready, tasks)
-        return bool(items)
+        order = sorted(waiting, key=lambda w: (w.lane, busy[w.job_id], self._turns.get(w.job_id, 0), w.job_id))
+        for each in order:
+            job = jobs.job(self._db, each.job_id)
+            size = 0 if job is None else 1 if alone or each.lane == jobs.NOW else self._size(job)
+            if job is None or job.kind not in self._handlers:
+                continue
+            with self._db.writing():
+                items = jobs.claim(self._db, job.id, size, alone)
+                ready, tasks = self._prepared(job, items)
+            if ready:
+                self._submit(job, ready, tasks)
+            if items:
+                self._turns[job.id] = max(self._turns.values(), default=0) + 1
+                return True
+        return False
 
     def _size(self, job: jobs.Job) -> int:
         """How many items go together: by how long this kind takes, and so that all workers have some at the end."""
