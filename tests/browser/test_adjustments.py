@@ -74,7 +74,7 @@ def test_a_colour_is_taken_from_a_witness_and_a_step_blends_as_it_is_told(hands)
     assert scenes.first_scene(hands.library.db, hands.shoot).key_frame_id == int(key), (
         "the witness became the key frame"
     )
-    hands.set(hands.all(f"{OPEN} [data-slider][data-path$='1/cover'] input[type=range]")[0], 100)
+    hands.set(hands.all(f"{OPEN} [data-slider][data-path$='/cover'] input[type=range]")[0], 100)
     plain = hands.settled("#key-canvas")
     Select(hands.find(f"{OPEN} [data-path$='a/blend']")).select_by_visible_text("soft light")
     hands.wait(lambda: hands.recipe.steps[0].blend == "soft-light")

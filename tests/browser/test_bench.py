@@ -81,7 +81,7 @@ def test_handles_move_a_pool_by_pointer_and_by_arrows(at_the_bench):
     person.driver.execute_script("arguments[0].focus()", rim)
     keys(person, Keys.ARROW_RIGHT)
     person.wait(lambda: draft().steps[1].region.parts[0].rx > moved.rx)
-    field = person.find(".lane[data-open] [data-path$='parts/p1/rx']")
+    field = person.find(".lane[data-open] [data-path*='/parts/'][data-path$='/rx']")
     assert float(field.get_attribute("value")) == pytest.approx(draft().steps[1].region.parts[0].rx, abs=1e-3)
 
 

@@ -40,7 +40,7 @@ def test_a_gradient_is_drawn_with_the_mouse_and_moved_with_the_keyboard_alone(ha
     ActionChains(hands.driver).send_keys(Keys.ARROW_RIGHT, Keys.ARROW_DOWN).perform()
     hands.wait(lambda: place()[0] > before[0] + 0.005 and place()[1] > before[1] + 0.005)
     name, value = {"ramp": ("x2", "0.9"), "band": ("angle", "30"), "pool": ("softness", "25")}[kind]
-    field = hands.find(f".lane[data-open] [data-path$='parts/p1/{name}']")
+    field = hands.find(f".lane[data-open] [data-path*='/parts/'][data-path$='/{name}']")
     field.send_keys(Keys.CONTROL + "a")
     field.send_keys(value, Keys.ENTER)
     hands.wait(
@@ -186,5 +186,5 @@ def test_an_image_comes_in_and_a_wrong_one_is_refused_in_words(hands, tmp_path):
     hands.reads("grey PNG", ".toast")
     hands.driver.get_log("browser")  # the refusal itself is in the browser's log
     hands.find(".lane[data-open] [data-file=mask]").send_keys(str(right))
-    hands.wait(lambda: hands.parts[0].png != "")
+    hands.wait(lambda: hands.parts[0].picture != "")
     hands.wait(lambda: hands.all("#overlay .contours .level-50"))

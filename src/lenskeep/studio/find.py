@@ -110,6 +110,16 @@ def _note_out_of_line(library: Library, frame: FrameSummary, words: str) -> None
         findings.keep_facts(library.db, frame.content, changed)
 
 
+def choose_key_frames(library: Library, shoot_id: int) -> None:
+    """Every scene without a key frame gets its first one with masks."""
+    first: dict[int, int] = {}
+    for frame in frames.summaries(library.db, shoot_id):
+        if frame.found:
+            first.setdefault(frame.scene_id, frame.id)
+    for scene_id, frame_id in first.items():
+        scenes.set_key_frame(library.db, scene_id, frame_id, only_first=True)
+
+
 def moment(text: str | None) -> float | None:
     """Seconds of an ISO time; None without one."""
     try:
@@ -134,7 +144,6 @@ class Finding:
         known = findings.facts_of(self.library.db, frame.content, DETECTOR)
         if known is not None and item.given != ANEW and computed.holds(known[0]):
             findings.mark_ready(self.library.db, frame.id, *known)
-            self._first_key_frame(frame)
             return None
         original = InFile(self.library.original(frame.sha256, frame.suffix))
         return FindTask(original, frame.file_name, frame.sha256, frame.raw_base, OutFolder(computed.folder))
@@ -145,10 +154,6 @@ class Finding:
             return
         land(result.made, self.library.computed(frame.content).folder)
         findings.keep_facts(self.library.db, frame.content, result.facts, frame.id)
-        self._first_key_frame(frame)
-
-    def _first_key_frame(self, frame: FrameSummary) -> None:
-        scenes.set_key_frame(self.library.db, frame.scene_id, frame.id, only_first=True)
 
     def failed(self, job: jobs.Job, item: jobs.Item, message: str) -> None:
         if item.frame_id is not None:
@@ -157,4 +162,5 @@ class Finding:
     def finish(self, job: jobs.Job) -> str:
         if job.shoot_id is not None:
             compare_neighbours(self.library, job.shoot_id)
+            choose_key_frames(self.library, job.shoot_id)
         return f"Masks found on {job.done} of {job.total} frames."

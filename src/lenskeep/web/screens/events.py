@@ -11,8 +11,9 @@ from fastapi.responses import StreamingResponse
 
 from lenskeep.store import jobs, shoots, walls
 from lenskeep.store.frames import FrameSummary
+from lenskeep.store.walls import Mark
 from lenskeep.web.present import fragment
-from lenskeep.web.screens.wall import header
+from lenskeep.web.screens.wall import header, marked
 from lenskeep.web.studio_of import Id, InStudio, Studio, shoot_or_404
 
 router = APIRouter()
@@ -24,7 +25,7 @@ MOST_TILES = 200
 @dataclass(frozen=True)
 class OneTile:
     f: FrameSummary
-    show: str = "all"
+    show: Mark = "all"
 
 
 @dataclass(frozen=True)
@@ -35,7 +36,9 @@ class _Seen:
     state: tuple[object, ...]
 
 
-def _step(studio: Studio, request: Request, shoot_id: int, seen: _Seen) -> tuple[_Seen, list[str]] | None:
+def _step(
+    studio: Studio, request: Request, shoot_id: int, seen: _Seen, show: Mark = "all"
+) -> tuple[_Seen, list[str]] | None:
     """The events since, as text; None when the shoot is gone."""
     db = studio.library.db
     shoot = shoots.shoot(db, shoot_id)
@@ -47,7 +50,7 @@ def _step(studio: Studio, request: Request, shoot_id: int, seen: _Seen) -> tuple
     state = (job and (job.id, job.state, job.done, job.failed), studio.runner.trouble, touched, shoot.name)
     events = []
     if changed:
-        tiles = [{"id": f.id, "html": fragment(request, "wall/tile.html", OneTile(f))} for f in changed]
+        tiles = [{"id": f.id, "html": fragment(request, "wall/tile.html", OneTile(f, show))} for f in changed]
         events.append(_event("tiles", json.dumps({"touched": touched, "tiles": tiles})))
     if state != seen.state:
         html = fragment(request, "wall/standing.html", header(studio, shoot))
@@ -60,19 +63,23 @@ def _event(kind: str, data: str) -> str:
 
 
 @router.get("/shoots/{shoot_id}/events")
-async def events(request: Request, studio: InStudio, shoot_id: Id, since: int = 0) -> StreamingResponse:
-    """Tiles that changed after ``since``, and the header whenever it would look otherwise."""
+async def events(
+    request: Request, studio: InStudio, shoot_id: Id, since: int = 0, show: str = "all"
+) -> StreamingResponse:
+    """Tiles that changed after ``since``, as a wall of one mark shows them, and the header whenever it changed."""
     await run_in_threadpool(shoot_or_404, studio, shoot_id)
     return StreamingResponse(
-        _changes(studio, request, shoot_id, min(max(since, 0), 2**63 - 1)), media_type="text/event-stream"
+        _changes(studio, request, shoot_id, min(max(since, 0), 2**63 - 1), marked(show)), media_type="text/event-stream"
     )
 
 
-async def _changes(studio: Studio, request: Request, shoot_id: int, since: int) -> AsyncIterator[str]:
+async def _changes(
+    studio: Studio, request: Request, shoot_id: int, since: int, show: Mark = "all"
+) -> AsyncIterator[str]:
     seen, quiet = _Seen(since, ()), 0.0
     yield "retry: 2000\n\n"
     while not studio.runner.stopping and not await request.is_disconnected():
-        done = await run_in_threadpool(_step, studio, request, shoot_id, seen)
+        done = await run_in_threadpool(_step, studio, request, shoot_id, seen, show)
         if done is None:
             return
         seen, found = done

@@ -147,7 +147,7 @@ export function makeTools(bench) {
     if (!tool || !part() || event.target.closest(".handle")) return;
     event.preventDefault();
     const [x, y] = place(event);
-    const { name, step, part } = tool;
+    const { name, step, part: of } = tool;
     if (name === "brush") paint(event);
     else if (name === "draw") draw(event);
     else if (name === "pick") bench.edit("add-pick", { step, part: of, frame: bench.frame(), x, y, away: event.altKey });

@@ -57,7 +57,7 @@ async function tell() {
 // --- what changes while the wall is open
 let touched = Number(tiles.dataset.touched);
 function listen() {
-  const source = new EventSource(`/shoots/${shoot}/events?since=${touched}`);
+  const source = new EventSource(`/shoots/${shoot}/events?${new URLSearchParams({ since: touched, show })}`);
   source.addEventListener("tiles", (event) => {
     const news = JSON.parse(event.data);
     touched = news.touched;
@@ -71,7 +71,7 @@ function listen() {
   });
   source.addEventListener("standing", (event) => {
     const old = document.getElementById("standing");
-    if (old.querySelector("[aria-expanded=true], details[open] form") || old.contains(document.activeElement)) {
+    if (old.querySelector("[aria-expanded=true]") || old.contains(document.activeElement)) {
       waiting = event.data; // a panel is open: not under somebody's hand
       return;
     }
