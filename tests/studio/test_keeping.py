@@ -6,15 +6,17 @@ from contextlib import closing
 import pytest
 
 from lenskeep.core.problems import UserProblem
+from lenskeep.core.recipes.models import Recipe
 from lenskeep.core.recipes.overrides import StepOverride
-from lenskeep.store import frames, recipes, shoots
+from lenskeep.store import assets, frames, recipes, references, shoots
 from lenskeep.studio import keeping, looks
 from lenskeep.studio.bench import draft as bench
 from lenskeep.studio.hand_over import deliver
 from lenskeep.studio.library import Library
 from lenskeep.studio.queue import make_runner
 from tests.asked import asked
-from tools.made_up import look_recipe, ready_shoot, write_photo
+from tests.core.adjustments import strong
+from tools.made_up import ASSETS, look_recipe, ready_shoot, write_photo
 
 
 @pytest.fixture
@@ -128,3 +130,49 @@ def test_a_row_that_refers_to_nothing_is_found(library, shoot):
         connection.commit()
     assert any("is gone" in words for words in keeping.verify(library).wrong)
     assert shoots.shoots(library.db)
+
+
+def with_pictures(library):
+    """A recipe that refers to a picture, and the file it refers to."""
+    steps = [{"id": "a", "adjustments": [strong("overlay")]}]
+    recipe = Recipe.model_validate({"name": "Laid over", "steps": steps})
+    assets.keep_assets(library.db, {key: ASSETS[key] for key in recipe.assets()})
+    recipes.save_recipe(library.db, recipe)
+    return recipe, assets.asset_path(library.db, next(iter(recipe.assets())))
+
+
+def test_what_recipes_refer_to_is_copied_and_comes_back(library, shoot, tmp_path):
+    recipe, path = with_pictures(library)
+    keeping.backup(library, tmp_path / "copy")
+    again = Library(tmp_path / "again")
+    keeping.restore(tmp_path / "copy", again)
+    assert assets.assets_of(again.db, recipe) == {path.name: path.read_bytes()}
+    assert keeping.verify(library).assets == 1 and not any("recipe" in w for w in keeping.verify(again).wrong)
+
+
+@pytest.mark.parametrize("what", ["gone", "altered"])
+def test_a_lost_picture_of_a_recipe_is_said_and_keeps_no_photograph_waiting(library, shoot, tmp_path, what):
+    _, path = with_pictures(library)
+    path.unlink()
+    if what == "altered":
+        path.write_bytes(b"something else")
+    assert any(what in w and path.name in w for w in keeping.verify(library).wrong)
+    said = []
+    assert keeping.backup(library, tmp_path / "copy", said.append) == 3
+    assert any("left out" in words and path.name in words for words in said)
+    again = Library(tmp_path / "again")
+    assert keeping.restore(tmp_path / "copy", again) == 3
+
+
+def test_a_copy_from_before_there_were_assets_comes_back(library, shoot, tmp_path):
+    import zipfile
+
+    with zipfile.ZipFile("tests/store/libraries/version-3.zip") as kept:
+        kept.extractall(tmp_path / "old")
+    old = next(p.parent for p in (tmp_path / "old").rglob("library.sqlite"))
+    (old / keeping.MARK).write_text("{}")
+    again = Library(tmp_path / "again")
+    assert keeping.restore(old, again) == len(references.originals_in(old / "library.sqlite")) > 0
+    wrong = keeping.verify(again).wrong
+    assert not any("original" in words or "picture or table" in words for words in wrong), wrong
+    assert list((again.home / "assets").rglob("*")), "what stood inside the recipes is a file each now"

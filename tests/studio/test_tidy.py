@@ -10,7 +10,7 @@ from lenskeep.store import frames, jobs, recipes, shoots, walls
 from lenskeep.studio import find as finding
 from lenskeep.studio import looks
 from lenskeep.studio.queue import make_runner
-from lenskeep.studio.tidy import OPEN_DAYS, budget_bytes, note_opened, room, tidy
+from lenskeep.studio.tidy import OPEN_DAYS, budget_bytes, room, tidy
 from tools.made_up import look_recipe, ready_shoot
 
 LATER = (OPEN_DAYS + 1) * 86400.0
@@ -88,7 +88,7 @@ def test_a_shoot_with_work_to_do_or_opened_lately_is_not_put_to_rest(library, sh
     jobs.add_job(library.db, "find", shoot, [])
     with library.db.writing() as write:
         write.execute("UPDATE shoots SET created_at = '2020-01-01T00:00:00.000+00:00'")
-    note_opened(library, other)
+    shoots.note_opened(library.db, other)
     assert shoots.shoot(library.db, other) is not None
     assert tidy(library, 0, time.time() + 3600).shoots == 0
 

@@ -52,7 +52,9 @@ def seed(library: Library, say: Callable[[str], None]) -> bool:
     if shoots.shoot_by_name(library.db, FERRY.title) is not None:
         return False
     # the newest shoot stands on top of the list, and that should be the one with most to see
-    ids = {one.title: _brought_in(library, one) for one in reversed(SHOOTS)}
+    ids = {one.title: bring_in.create_shoot(library, one.title) for one in reversed(SHOOTS)}
+    for one in SHOOTS:
+        _bring_in(library, ids[one.title], one)
     say(f"{sum(len(frames.summaries(library.db, i)) for i in ids.values())} made-up photographs brought in")
     for one in SHOOTS:
         if one.recipe:
@@ -60,8 +62,7 @@ def seed(library: Library, say: Callable[[str], None]) -> bool:
     return True
 
 
-def _brought_in(library: Library, one: DemoShoot) -> int:
-    shoot_id = bring_in.create_shoot(library, one.title)
+def _bring_in(library: Library, shoot_id: int, one: DemoShoot) -> None:
     with as_file(files("lenskeep.demo") / one.folder) as folder:
         bring_in.receive_folder(library, shoot_id, folder)
     for frame in frames.summaries(library.db, shoot_id):
@@ -72,7 +73,6 @@ def _brought_in(library: Library, one: DemoShoot) -> int:
             frames.set_accepted(library.db, frame.id, True)
         if name in one.weaker:
             looks.change_frame(library, frame.id, strength=one.weaker[name])
-    return shoot_id
 
 
 def _give_look(library: Library, shoot_id: int, one: DemoShoot) -> None:

@@ -38,3 +38,11 @@ def originals_in(path: Path) -> list[tuple[str, str, str]]:
     """The same of a database file that lies somewhere else, of whatever version."""
     with closing(sqlite3.connect(path)) as connection:
         return [(str(s), str(e), str(n)) for s, e, n in connection.execute(ORIGINALS)]
+
+
+def assets_in(path: Path) -> list[str]:
+    """The keys of the pictures and tables of recipes that a database file speaks of; none before there were any."""
+    with closing(sqlite3.connect(path)) as connection:
+        if not connection.execute("SELECT 1 FROM sqlite_master WHERE name = 'assets'").fetchone():
+            return []
+        return [str(key) for (key,) in connection.execute("SELECT sha256 FROM assets ORDER BY sha256")]

@@ -63,9 +63,11 @@ def remove_shoot(db: Database, shoot_id: int) -> None:
 
 def note_opened(db: Database, shoot_id: int) -> None:
     """Somebody works on a shoot; written down once a minute at most."""
-    sql = "UPDATE shoots SET opened_at = ?1 WHERE id = ?2 AND substr(opened_at, 1, 16) <> substr(?1, 1, 16)"
-    with db.writing() as write:
-        write.execute(sql, (now(), shoot_id))
+    moment = now()
+    due = "id = ? AND substr(opened_at, 1, 16) <> ?"
+    if db.reader.execute(f"SELECT 1 FROM shoots WHERE {due}", (shoot_id, moment[:16])).fetchone():
+        with db.writing() as write:
+            write.execute(f"UPDATE shoots SET opened_at = ? WHERE {due}", (moment, shoot_id, moment[:16]))
 
 
 def add_refusal(db: Database, shoot_id: int, file_name: str, reason: str) -> None:

@@ -49,7 +49,7 @@ def queue_folder(library: Library, shoot_id: int, text: str, anywhere: bool = Fa
     sits at the machine's own command line. Raises UserProblem.
     """
     folder = _checked(library, text, anywhere)
-    paths = list(photo_paths(folder))
+    paths = [p for p in photo_paths(folder) if anywhere or p.resolve().is_relative_to(folder)]  # no link leads out
     sizes = sum(p.stat().st_size for p in paths)
     if not paths:
         raise UserProblem(f"There is no file in {folder} that could be a photograph.")
@@ -63,14 +63,16 @@ def queue_folder(library: Library, shoot_id: int, text: str, anywhere: bool = Fa
 def _checked(library: Library, text: str, anywhere: bool) -> Path:
     try:
         folder = Path(text.strip()).expanduser()
-        there = folder.is_absolute() and folder.is_dir()
+        whole, there = folder.is_absolute(), folder.is_dir()
         folder = folder.resolve()
     except (OSError, ValueError, RuntimeError) as error:
-        raise UserProblem("This is not the name of a folder. Type its whole path.") from error
+        raise UserProblem("This is not the name of a folder. Type its whole path, from the root.") from error
+    if not whole:
+        raise UserProblem("Type the folder's whole path, from the root.")
     if not anywhere and not any(folder.is_relative_to(root) for root in readable_folders()):
         raise UserProblem(f"{folder} may not be read. {folders_words()}")
     if not there:
-        raise UserProblem(f"There is no folder {folder} on this machine. Type its whole path, from the root.")
+        raise UserProblem(f"There is no folder {folder} on this machine.")
     if library.holds(folder):
         raise UserProblem(f"{folder} is inside Lens Keep's own library.")
     return folder

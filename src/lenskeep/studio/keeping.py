@@ -1,6 +1,6 @@
 """Keeping a library safe: a copy of what can't be made again, brought back from it, and a look at whether all is well.
 
-A copy holds the database and the originals. Masks and finished pictures are made again from those.
+A copy holds the database, the originals and the assets of recipes. Masks and finished pictures are made again.
 """
 
 import json
@@ -12,6 +12,7 @@ from lenskeep.core.problems import UserProblem
 from lenskeep.files.written import DRAFTS, copy_faithfully, sum_of, write_whole, written_whole
 from lenskeep.store import deliveries, finished, frames, health, jobs, recipes, references, shoots
 from lenskeep.store.database import copy_database
+from lenskeep.store.moves import asset_file
 from lenskeep.studio import find as finding
 from lenskeep.studio import looks
 from lenskeep.studio.hand_over import deliver
@@ -27,13 +28,16 @@ class Report:
     """What ``verify`` has found: how much was looked at, and what is wrong, in words."""
 
     originals: int = 0
+    assets: int = 0
     frames: int = 0
     wrong: list[str] = field(default_factory=list)
     left_over: int = 0
 
 
 def backup(library: Library, folder: Path, say: Say = lambda _: None) -> int:
-    """Copy the database and every original that the copy lacks; returns how many were copied. Raises UserProblem."""
+    """Copy the database, and every original and asset that the copy lacks; returns how many originals were copied.
+    Raises UserProblem.
+    """
     folder = folder.expanduser().resolve()
     if library.holds(folder):
         raise UserProblem("Choose a folder outside of the library, best on another disk.")
@@ -54,6 +58,7 @@ def backup(library: Library, folder: Path, say: Say = lambda _: None) -> int:
                 _copy(library.original(sha256, suffix), Library(folder).original(sha256, suffix), sha256, name)
                 copied += 1
                 say(f"{copied} of {len(todo)} originals copied")
+            _copy_assets(draft, library.home, folder, say)
     except OSError as error:
         raise UserProblem(f"{folder} can't be written to: {error.strerror or error}.") from error
     return copied
@@ -83,6 +88,7 @@ def restore(folder: Path, library: Library, say: Say = lambda _: None) -> int:
                 if not target.is_file():
                     _copy(source.original(sha256, suffix), target, sha256, name)
                 say(f"{count} of {len(wanted)} originals brought back")
+            _copy_assets(draft, source.home, library.home, say)
     except OSError as error:
         raise UserProblem(f"{library.home} can't be written to: {error.strerror or error}.") from error
     for shoot in shoots.shoots(library.db):
@@ -92,6 +98,16 @@ def restore(folder: Path, library: Library, say: Say = lambda _: None) -> int:
         if look is not None and not look.unreadable:
             looks.give_look(library, shoot.id, look.version.id, look.strength)
     return len(wanted)
+
+
+def _copy_assets(database: Path, source: Path, target: Path, say: Say) -> None:
+    """Copy what recipes refer to. What is lost already is said and left out: it keeps nobody's photographs waiting."""
+    for key in references.assets_in(database):
+        there, copy = asset_file(source, key), asset_file(target, key)
+        if copy.is_file() and sum_of(copy) == key:
+            continue
+        if not there.is_file() or not copy_faithfully(there, copy, key):
+            say(f"A picture or table of a recipe is gone or was altered, and was left out ({there}).")
 
 
 def _same(source: Path, copy: Path) -> bool:
@@ -107,7 +123,9 @@ def _copy(source: Path, target: Path, sha256: str, name: str) -> None:
 
 
 def verify(library: Library, say: Say = lambda _: None) -> Report:
-    """Look through the whole library: database, originals by their sums, recipes, masks, hand-overs, leftovers."""
+    """Look through the whole library: database, originals and assets by their sums, recipes, masks, hand-overs,
+    leftovers.
+    """
     report = Report()
     report.wrong += health.faults(library.db)
     known = references.originals(library.db)
@@ -120,6 +138,12 @@ def verify(library: Library, say: Say = lambda _: None) -> Report:
         report.originals += 1
         if report.originals % 100 == 0:
             say(f"{report.originals} of {len(known)} originals looked at")
+    for key in references.assets_in(library.db.path):
+        path = asset_file(library.home, key)
+        report.assets += 1
+        if not path.is_file() or sum_of(path) != key:
+            how = "was altered" if path.is_file() else "is gone"
+            report.wrong.append(f"A picture or table of a recipe {how} ({path}). Bring it back from a backup.")
     for version in recipes.versions(library.db):
         if version.unreadable:
             report.wrong.append(f"{version.name}, version {version.version}: {version.unreadable}")

@@ -13,7 +13,7 @@ from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
-from lenskeep.store import finished, frames, jobs, references, rooms, shoots
+from lenskeep.store import finished, frames, jobs, references, rooms
 from lenskeep.studio.library import BASE_PICTURE, THUMB, Library
 from lenskeep.work.defects import defect
 
@@ -173,11 +173,6 @@ def _put_to_rest(library: Library, shoot_id: int, done: Tidied) -> int:
                 continue
             done.files, done.bytes = done.files + 1, done.bytes + size
     return done.bytes - before
-
-
-def note_opened(library: Library, shoot_id: int) -> None:
-    """Somebody works on a shoot."""
-    shoots.note_opened(library.db, shoot_id)
 
 
 def queue_when_due(library: Library, kind: str) -> None:

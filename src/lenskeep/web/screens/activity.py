@@ -7,6 +7,7 @@ from fastapi.responses import HTMLResponse
 
 from lenskeep.store import jobs, shoots
 from lenskeep.store.jobs import Job
+from lenskeep.studio import tidy
 from lenskeep.web.present import page
 from lenskeep.web.studio_of import Id, InStudio, Studio
 
@@ -24,6 +25,13 @@ class Activity:
     trouble: str
 
 
+@dataclass(frozen=True)
+class RoomTaken:
+    """(what, how much) in words."""
+
+    rows: list[tuple[str, str]]
+
+
 def _view(studio: Studio) -> Activity:
     db = studio.library.db
     listed = jobs.jobs(db)
@@ -39,6 +47,12 @@ def _view(studio: Studio) -> Activity:
 @router.get("/activity", response_class=HTMLResponse)
 def activity(request: Request, studio: InStudio) -> HTMLResponse:
     return page(request, "activity/activity.html", _view(studio))
+
+
+@router.get("/activity/room", response_class=HTMLResponse)
+def room(request: Request, studio: InStudio) -> HTMLResponse:
+    """What takes how much room; every file is looked at, so the page asks for it when it stands."""
+    return page(request, "activity/room.html", RoomTaken(tidy.room_words(tidy.room(studio.library))))
 
 
 @router.get("/activity/list", response_class=HTMLResponse)

@@ -153,8 +153,9 @@ class OnScreen(BaseModel):
 
 @router.post("/shoots/{shoot_id}/on-screen")
 def on_screen(studio: InStudio, shoot_id: Id, seen: OnScreen) -> Response:
-    """What waits for these frames is done before the rest."""
+    """Somebody works on the shoot; what waits for these frames is done before the rest."""
     shoot_or_404(studio, shoot_id)
+    shoots.note_opened(studio.library.db, shoot_id)
     jobs.bring_forward(studio.library.db, shoot_id, seen.frames)
     return Response(status_code=204)
 

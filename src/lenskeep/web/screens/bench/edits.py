@@ -12,7 +12,7 @@ from lenskeep.core.problems import UserProblem
 from lenskeep.core.recipes.changes import SetValues
 from lenskeep.core.recipes.settings import Setting
 from lenskeep.files.assets import asset_key
-from lenskeep.store import assets
+from lenskeep.store import assets, shoots
 from lenskeep.studio import untrusted
 from lenskeep.studio.bench import draft as bench
 from lenskeep.studio.bench import pointing
@@ -46,6 +46,7 @@ async def change(request: Request, studio: InStudio, shoot_id: Id) -> HTMLRespon
 
 def _change(request: Request, studio: Studio, shoot_id: int, asked: dict[str, Any]) -> HTMLResponse:
     shoot_or_404(studio, shoot_id)
+    shoots.note_opened(studio.library.db, shoot_id)
     on = _number(str(asked.pop("on", "")))
     opened, added = asked.get("step"), None
     if asked.get("op") == "undo":

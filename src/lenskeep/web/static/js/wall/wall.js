@@ -46,8 +46,10 @@ const seen = new IntersectionObserver((entries) => {
   telling = setTimeout(tell, 400);
 });
 let telling = 0;
+let told = false;
 async function tell() {
-  if (!onScreen.size) return;
+  if (told && !onScreen.size) return;
+  told = true; // the first time also says that the shoot is worked on, and its pictures have to stay
   try {
     await send(`/shoots/${shoot}/on-screen`, { frames: [...onScreen].slice(0, 400) });
   } catch { /* it is done in its turn, then */ }
@@ -99,3 +101,4 @@ document.addEventListener("click", () => setTimeout(() => {
 wall.querySelectorAll(".wall-page[data-place]").forEach(hold);
 wall.querySelectorAll(".tile[data-frame]").forEach((tile) => seen.observe(tile));
 window.addEventListener("load", listen);
+telling = setTimeout(tell, 400);
