@@ -39,7 +39,7 @@ def test_every_photograph_comes_in_and_is_found_without_anybody_waiting(library,
     for row in rows:
         original = library.original(row.sha256, row.suffix)
         assert original.read_bytes() == next(folder.rglob(row.file_name)).read_bytes()
-        assert not os.access(original, os.W_OK) or os.geteuid() == 0 and original.stat().st_mode & 0o222 == 0
+        assert not os.access(original, os.W_OK) or (os.geteuid() == 0 and original.stat().st_mode & 0o222 == 0)
     assert all(f.facts is not None for f in rows)
     assert jobs.job(library.db, job).message == f"3 of 3 files were brought in from {folder}."
 

@@ -1,4 +1,4 @@
-"""Files arrive as streams: written once, summed on the way, found without anybody asking; folders come by their path."""
+"""Files arrive as streams: written once, summed on the way, found with nobody asking; folders come by their path."""
 
 import hashlib
 import threading
@@ -29,7 +29,9 @@ def rows(visitor, shoot):
 
 
 def left_lying(library):
-    return [p for p in (library.home / "scratch").rglob("*") if p.is_file()] if (library.home / "scratch").is_dir() else []
+    return (
+        [p for p in (library.home / "scratch").rglob("*") if p.is_file()] if (library.home / "scratch").is_dir() else []
+    )
 
 
 def test_a_file_that_arrived_is_in_whole_and_queued_with_nobody_on_the_page(visitor, empty, tmp_path):
@@ -148,6 +150,8 @@ def test_looking_at_the_wall_says_that_a_shoot_is_open(visitor, empty):
     with db.writing() as write:
         write.execute("UPDATE shoots SET opened_at = '2020-01-01T00:00:00.000+00:00'")
     visitor.get(f"/shoots/{empty}")
-    assert db.reader.execute("SELECT max(opened_at) FROM shoots").fetchone()[0].startswith("2020"), "reading writes nothing"
+    assert db.reader.execute("SELECT max(opened_at) FROM shoots").fetchone()[0].startswith("2020"), (
+        "reading writes nothing"
+    )
     assert visitor.post(f"/shoots/{empty}/on-screen", json={"frames": []}).status_code == 204
     assert not db.reader.execute("SELECT max(opened_at) FROM shoots").fetchone()[0].startswith("2020")

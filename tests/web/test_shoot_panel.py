@@ -21,7 +21,8 @@ def test_the_wall_offers_renaming_finding_again_and_removing_with_what_goes(visi
     wall = visitor.get(f"/shoots/{shoot}").text
     for address in ("rename", "find-again", "remove"):
         assert f'action="/shoots/{shoot}/{address}"' in wall
-    assert "4 frames with their masks" in wall and "so do your own files" in wall
+    goes = visitor.get(f"/shoots/{shoot}/goes").text
+    assert "4 frames with their masks" in goes and "so do your own files" in goes and "/goes" in wall
     assert visitor.post(f"/shoots/{shoot}/rename", data={"name": "  Lena\u0000 and  Tom "}).status_code == 303
     assert '<h1 class="text-2xl">Lena and Tom</h1>' in visitor.get(f"/shoots/{shoot}").text
     assert visitor.post(f"/shoots/{shoot}/find-again").status_code == 303

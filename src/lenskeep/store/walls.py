@@ -21,7 +21,9 @@ class Place:
 
 @dataclass(frozen=True)
 class Counts:
-    """How many frames of a shoot there are, by how far they are; ``touched`` is the newest change among them."""
+    """How many frames of a shoot there are, by how far they are. ``finds`` grows when masks are found or lost,
+    ``touched`` is the newest change among them, ``first`` is when the first one was taken.
+    """
 
     frames: int
     found: int
@@ -30,31 +32,31 @@ class Counts:
     stale: int
     doubtful: int
     changed: int
+    finds: int
     touched: int
     first: str | None
 
 
-_FOUND = "(f.state = 'ready' AND f.found_by <> '')"
+_SUMS = ", ".join(f"coalesce(sum(s.{name}), 0) AS {name}" for name in (
+    "frames", "found", "failed", "finished", "stale", "doubtful", "changed", "finds",
+))  # fmt: skip
 _COUNTS = f"""
-    count(*) AS frames, coalesce(sum({_FOUND}), 0) AS found,
-    coalesce(sum(f.state = 'failed' OR f.render_problem <> ''), 0) AS failed,
-    coalesce(sum({_FOUND} AND f.result_key <> '' AND f.result_key = f.wanted_key), 0) AS finished,
-    coalesce(sum({_FOUND} AND f.wanted_key <> '' AND f.result_key <> f.wanted_key), 0) AS stale,
-    coalesce(sum(f.doubtful), 0) AS doubtful, coalesce(sum(f.changed), 0) AS changed,
-    coalesce(max(f.touched), 0) AS touched, min(f.taken_at) AS first
+    {_SUMS},
+    (SELECT coalesce(max(f.touched), 0) FROM frames f WHERE f.shoot_id = s.shoot_id) AS touched,
+    (SELECT f.taken_at FROM frames f WHERE f.shoot_id = s.shoot_id ORDER BY f.place, f.id LIMIT 1) AS first
 """
 
 
 def counts(db: Database, shoot_id: int) -> Counts:
-    row = db.reader.execute(f"SELECT {_COUNTS} FROM frames f WHERE f.shoot_id = ?", (shoot_id,)).fetchone()
+    """From what is kept with every change of a frame, however many there are."""
+    row = db.reader.execute(f"SELECT {_COUNTS} FROM standings s WHERE s.shoot_id = ?", (shoot_id,)).fetchone()
     return Counts(**dict(row))
 
 
 def all_counts(db: Database) -> dict[int, Counts]:
-    """The same of every shoot, by its id; shoots without frames are not in it."""
-    sql = f"SELECT f.shoot_id AS shoot, {_COUNTS} FROM frames f GROUP BY f.shoot_id"
+    """The same of every shoot, by its id."""
     out = {}
-    for row in db.reader.execute(sql):
+    for row in db.reader.execute(f"SELECT s.shoot_id AS shoot, {_COUNTS} FROM standings s GROUP BY s.shoot_id"):
         data = dict(row)
         shoot = int(data.pop("shoot"))
         out[shoot] = Counts(**data)
@@ -62,18 +64,19 @@ def all_counts(db: Database) -> dict[int, Counts]:
 
 
 def pages(db: Database, shoot_id: int, mark: Mark, size: int) -> list[Place]:
-    """Where the pages of so many frames begin."""
-    sql = f"""
-        SELECT place, id, n FROM (
-            SELECT f.place, f.id, row_number() OVER (ORDER BY f.place, f.id) - 1 AS n
-            FROM frames f WHERE f.shoot_id = ?{_WHERE[mark]}
-        ) WHERE n % ? = 0
-    """
-    rows = db.reader.execute(sql, (shoot_id, size)).fetchall()
-    total = db.reader.execute(
-        f"SELECT count(*) FROM frames f WHERE f.shoot_id = ?{_WHERE[mark]}", (shoot_id,)
-    ).fetchone()[0]
-    return [Place(str(r["place"]), int(r["id"]), min(size, total - int(r["n"]))) for r in rows]
+    """Where the pages of so many frames begin. Goes from one to the next in the index, past the frames between."""
+    out: list[Place] = []
+    after = f"FROM frames f WHERE f.shoot_id = ? AND (f.place, f.id) > (?, ?){_WHERE[mark]}"
+    jump = f"SELECT f.place, f.id {after} ORDER BY f.place, f.id LIMIT 1 OFFSET ?"
+    place, frame_id, step = "", 0, 0
+    while row := db.reader.execute(jump, (shoot_id, place, frame_id, step)).fetchone():
+        place, frame_id, step = str(row["place"]), int(row["id"]), size - 1
+        out.append(Place(place, frame_id, size))
+    if out:
+        rest = f"SELECT count(*) {after}"
+        count = 1 + int(db.reader.execute(rest, (shoot_id, place, frame_id)).fetchone()[0])
+        out[-1] = Place(place, frame_id, count)
+    return out
 
 
 def page(db: Database, shoot_id: int, mark: Mark, place: str, frame_id: int, size: int) -> list[FrameSummary]:
@@ -113,13 +116,17 @@ def touched_since(db: Database, shoot_id: int, touched: int, limit: int) -> list
     return [summary_from(row) for row in db.reader.execute(sql, (shoot_id, touched, limit))]
 
 
-def covers(db: Database, shoot_id: int, found: int, count: int) -> list[FrameSummary]:
-    """A few frames with masks, evenly over a shoot that has ``found`` of them."""
-    step = max(1, found // count)
-    sql = f"""
-        SELECT {SUMMARY} FROM frames f WHERE f.id IN (SELECT id FROM (
-            SELECT f.id, row_number() OVER (ORDER BY f.place, f.id) - 1 AS n FROM frames f
-            WHERE f.shoot_id = ? AND {_FOUND}) WHERE n % ? = 0 LIMIT ?)
-        ORDER BY f.place, f.id
-    """
-    return [summary_from(row) for row in db.reader.execute(sql, (shoot_id, step, count))]
+def covers(db: Database, shoot_id: int, count: int) -> list[FrameSummary]:
+    """A few frames with masks, evenly over a shoot: of a small one by order, of a larger one as they came in."""
+    one = db.reader.execute
+    few = f"SELECT {SUMMARY} FROM frames f WHERE f.shoot_id = ? AND f.found = 1 ORDER BY f.id LIMIT ?"
+    held = [summary_from(row) for row in one(few, (shoot_id, 4 * count + 1))]
+    if len(held) <= 4 * count:
+        held.sort(key=lambda f: (f.place, f.id))
+        return [held[i * len(held) // count] for i in range(count)] if len(held) > count else held
+    last = one("SELECT max(f.id) FROM frames f WHERE f.shoot_id = ? AND f.found = 1", (shoot_id,)).fetchone()[0]
+    begin = held[0].id
+    near = f"SELECT {SUMMARY} FROM frames f WHERE f.shoot_id = ? AND f.found = 1 AND f.id >= ? ORDER BY f.id LIMIT 1"
+    chosen = (one(near, (shoot_id, begin + i * (last - begin) // count)).fetchone() for i in range(count))
+    unlike = {row["id"]: summary_from(row) for row in chosen if row}
+    return sorted(unlike.values(), key=lambda f: (f.place, f.id))

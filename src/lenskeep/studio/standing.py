@@ -22,7 +22,7 @@ class Standing:
     broken: str = ""
 
 
-NOTHING = Counts(0, 0, 0, 0, 0, 0, 0, 0, None)
+NOTHING = Counts(0, 0, 0, 0, 0, 0, 0, 0, 0, None)
 
 
 def standing_of(counts: Counts, look: Look | None) -> Standing:

@@ -73,7 +73,7 @@ def show(request: Request, studio: InStudio, shoot_id: Id) -> HTMLResponse:
         look=look,
         standing=standing_of(counts, look),
         check=doubtful[0].id if doubtful else None,
-        leaving=walls.covers(db, shoot_id, counts.found, SHOWN) if counts.found else [],
+        leaving=walls.covers(db, shoot_id, SHOWN),
         more=max(counts.found - SHOWN, 0),
         largest=frames.longest_side(db, shoot_id),
     )

@@ -58,7 +58,7 @@ def _card(studio: Studio, shoot: Shoot, counts: Counts) -> Card:
     look = look_of_shoot(studio.library, shoot.id)
     return Card(
         shoot=shoot,
-        covers=walls.covers(db, shoot.id, counts.found, COVERS) if counts.found else [],
+        covers=walls.covers(db, shoot.id, COVERS),
         standing=standing_of(counts, look),
         look=look,
         first=counts.first,

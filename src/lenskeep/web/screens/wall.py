@@ -50,7 +50,7 @@ class Tiles(Page):
 
 @dataclass(frozen=True)
 class Header:
-    """Where the shoot stands. ``job`` is under way, ``last`` was the one before; ``goes`` is what removing takes."""
+    """Where the shoot stands. ``job`` is under way, ``last`` was the one before."""
 
     shoot: Shoot
     standing: Standing
@@ -61,7 +61,6 @@ class Header:
     delivered: bool
     recipes: list[RecipeVersion]
     raws: int
-    goes: Goes
     trouble: str
     stages: list[Stage]
     look_strength: int
@@ -105,7 +104,6 @@ def header(studio: Studio, shoot: Shoot) -> Header:
         delivered=delivered,
         recipes=recipes.newest_versions(db),
         raws=frames.count_raws(db, shoot.id),
-        goes=what_goes(studio.library, shoot.id),
         trouble=studio.runner.trouble,
         stages=stages_of(standing, look, job.kind if job else "", delivered),
         look_strength=round(100 * look.strength) if look else 100,
@@ -132,6 +130,19 @@ def wall(request: Request, studio: InStudio, shoot_id: Id, show: str = "all") ->
     shoot = shoot_or_404(studio, shoot_id)
     view = Wall(**(vars(_tiles(studio, shoot, marked(show))) | vars(header(studio, shoot))))
     return page(request, "wall/wall.html", view)
+
+
+@dataclass(frozen=True)
+class Going:
+    """What removing the shoot takes."""
+
+    goes: Goes
+
+
+@router.get("/shoots/{shoot_id}/goes", response_class=HTMLResponse)
+def goes(request: Request, studio: InStudio, shoot_id: Id) -> HTMLResponse:
+    """What removing the shoot takes, in words; every frame is looked at, so it is said when somebody asks."""
+    return page(request, "wall/goes.html", Going(what_goes(studio.library, shoot_or_404(studio, shoot_id).id)))
 
 
 @router.get("/shoots/{shoot_id}/tiles", response_class=HTMLResponse)
