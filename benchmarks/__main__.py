@@ -3,7 +3,7 @@
 import sys
 from pathlib import Path
 
-from benchmarks import bench_screen, hostile, kills, masks, memory, scale, speed
+from benchmarks import bench_screen, cluster, hostile, kills, masks, memory, scale, speed
 
 
 def line(what: str, value: float, unit: str, limit: float, at_least: bool = False) -> None:
@@ -17,6 +17,8 @@ def main() -> None:
         sys.exit(kills.main(sys.argv[2:]) > 0)
     if sys.argv[1:2] == ["hostile"]:
         sys.exit(hostile.main(sys.argv[2:]) > 0)
+    if sys.argv[1:2] == ["cluster"]:
+        sys.exit(cluster.main(sys.argv[2:]) > 0)
     if sys.argv[1:2] == ["scale"]:
         sys.exit(scale.main(sys.argv[2:]) > 0)
     only = set(sys.argv[1:])

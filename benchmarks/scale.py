@@ -106,7 +106,7 @@ def filled(library: Library, models: Library, size: int) -> int:
 
 
 def p95(ask: Callable[[], object], before: Callable[[], None], times: int = TIMES) -> float:
-    """Milliseconds that nineteen of twenty answers stay under; ``before`` each something is done that does not count."""
+    """Milliseconds that nineteen of twenty answers stay under; what is done ``before`` each does not count."""
     ask()
     took = []
     for _ in range(times):

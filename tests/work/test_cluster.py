@@ -1,10 +1,6 @@
 """A job over a cluster whose workers do not see the library: the same bytes, also when one of them is killed."""
 
 import hashlib
-import os
-import signal
-import subprocess
-import sys
 import time
 
 import pytest
@@ -16,57 +12,10 @@ from lenskeep.studio.library import Library
 from lenskeep.studio.queue import make_runner
 from lenskeep.work.engines import EngineProblem, dask
 from tools.made_up import look_recipe, ready_shoot
+from tools.running.cluster import Cluster, may_hide
 from tools.running.server import free_port
 
 FRAMES = 24
-
-
-class Cluster:
-    """A scheduler and two workers, each in a mount namespace of its own where the library's folder is empty."""
-
-    def __init__(self, folder, hidden):
-        self.folder, self.hidden = folder, hidden
-        self.address = f"tcp://127.0.0.1:{free_port()}"
-        self.processes = []
-
-    def __enter__(self):
-        port = self.address.rsplit(":", 1)[1]
-        scheduler = ["-m", "distributed.cli.dask_scheduler", "--host", "127.0.0.1", "--port", port, "--no-dashboard"]
-        self._start([sys.executable, *scheduler])
-        for _ in range(2):
-            self.worker()
-        return self
-
-    def worker(self):
-        more = [
-            "--no-nanny",
-            "--no-dashboard",
-            "--memory-limit",
-            "0",
-            "--local-directory",
-            str(self.folder / "scratch"),
-        ]
-        command = [sys.executable, "-m", "distributed.cli.dask_worker", self.address, "--nthreads", "1", *more]
-        hide = f"mount -t tmpfs none '{self.hidden}' && exec \"$@\""
-        self._start(["unshare", "--mount", "sh", "-c", hide, "sh", *command])
-
-    def _start(self, command):
-        self.processes.append(
-            subprocess.Popen(command, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL, start_new_session=True)
-        )
-
-    def kill_a_worker(self):
-        os.killpg(self.processes[-1].pid, signal.SIGKILL)
-
-    def __exit__(self, *_):
-        for process in self.processes:
-            if process.poll() is None:
-                os.killpg(process.pid, signal.SIGKILL)
-            process.wait()
-
-
-def may_hide():
-    return subprocess.run(["unshare", "--mount", "true"], capture_output=True).returncode == 0
 
 
 needs_namespaces = pytest.mark.skipif(not may_hide(), reason="this system does not let a test hide a folder")

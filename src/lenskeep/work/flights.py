@@ -22,8 +22,6 @@ from lenskeep.work.handlers import Handler
 BUNCH_SECONDS = 0.2
 """About how long a bunch takes: items that are quicker go several at a time."""
 MOST_IN_A_BUNCH = 24
-SPARE = 1
-"""Bunches handed over beyond what can run, so that no worker waits for the next one."""
 
 
 class DiskFull(Exception):
@@ -60,7 +58,7 @@ class Flights:
         """Start bunches until every worker has one: lane by lane, jobs of one lane in turn. Suspects run alone, when
         their job has nothing else left.
         """
-        while len(self._up) < self._engine.slots() + SPARE:
+        while len(self._up) < self._engine.slots() + self._engine.ahead():
             if any(item.suspect for flight in self._up.values() for item in flight.items):
                 return
             waiting = jobs.waiting(self._db)

@@ -19,7 +19,7 @@ def key_and_witnesses(library: Library, shoot_id: int) -> tuple[FrameSummary | N
     finds = walls.counts(db, shoot_id).finds
     key, *others = _chosen(db, shoot_id, scene.key_frame_id if scene else None, finds) or (0,)
     first = frames.summary(db, key)
-    return first, [row for row in map(lambda other: frames.summary(db, other), others) if row]
+    return first, [row for row in (frames.summary(db, other) for other in others) if row]
 
 
 @lru_cache(maxsize=64)

@@ -25,6 +25,9 @@ class Engine(Protocol):
     def slots(self) -> int:
         """How many tasks run at once."""
 
+    def ahead(self) -> int:
+        """How many bunches are handed over beyond those that run, so that no worker waits for its next one."""
+
     def submit(self, run: Callable[[Any], Any], task: Any) -> "Future[Any]":
         """The future fails with what the function raises, or with WorkerDied."""
 

@@ -62,6 +62,9 @@ class Processes:
     def slots(self) -> int:
         return self._workers
 
+    def ahead(self) -> int:
+        return 1
+
     def submit(self, run: Callable[[Any], Any], task: Any) -> "Future[Any]":
         out: Future[Any] = Future()
         try:
@@ -105,6 +108,9 @@ class Here:
     """Runs each task at once, in the calling thread."""
 
     def slots(self) -> int:
+        return 1
+
+    def ahead(self) -> int:
         return 1
 
     def submit(self, run: Callable[[Any], Any], task: Any) -> "Future[Any]":
