@@ -12,6 +12,7 @@ from typing import Annotated
 
 import typer
 
+from lenskeep.core.percent import from_percent
 from lenskeep.core.plan import make_plan
 from lenskeep.core.problems import UserProblem
 from lenskeep.core.tabled import colour_table
@@ -163,7 +164,7 @@ def apply(
                 raise _stop(f'There is no recipe "{recipe}" in the book, or not in this version.')
             chosen = found[0]
         typer.echo(f"{chosen.name}, version {chosen.version}, on {target.name}:")
-        job_id = looks.give_look(library, target.id, chosen.id, strength / 100.0)
+        job_id = looks.give_look(library, target.id, chosen.id, from_percent(strength))
     _run(library, job_id)
 
 
@@ -231,7 +232,7 @@ def render(
     """Render plain files with a recipe, without a library. Nothing that is there already is replaced."""
     with _said():
         file = read_recipe(recipe)
-        plan, assets = make_plan(file.recipe, strength / 100.0), in_memory(file.assets)
+        plan, assets = make_plan(file.recipe, from_percent(strength)), in_memory(file.assets)
         names = single.check_targets(photos, out)
         for path, name in names.items():
             single.check_not_itself(path, out / f"{name}.jpg")

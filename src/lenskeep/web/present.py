@@ -12,7 +12,9 @@ from fastapi.templating import Jinja2Templates
 
 from lenskeep import __version__
 from lenskeep.core.colour.oklab import from_oklab
+from lenskeep.core.percent import to_percent
 from lenskeep.files.reading.photo import to_srgb8
+from lenskeep.studio.bench.lane_colours import colour_of, hexed
 
 if TYPE_CHECKING:
     from _typeshed import DataclassInstance
@@ -23,7 +25,7 @@ templates = Jinja2Templates(directory=HERE / "templates")
 
 def percent(value: float) -> str:
     """1.25 as "125 %"."""
-    return f"{round(100 * value)} %"
+    return f"{to_percent(value)} %"
 
 
 def moment(text: str | None) -> str:
@@ -74,13 +76,18 @@ def counted(count: int, word: str, plural: str = "") -> str:
     return f"{count:,} {word if count == 1 else plural or word + 's'}"
 
 
+def lane_colour(place: int) -> str:
+    """The colour of a step's lane by its place, as "#rrggbb"."""
+    return hexed(colour_of(place).lane)
+
+
 def swatch(colour: tuple[float, float, float]) -> str:
     """A colour in OKLab as "#rrggbb", for a sample's patch."""
     pixel = to_srgb8(from_oklab(np.array([[colour]], np.float32)))[0, 0]
     return "#" + "".join(f"{int(v):02x}" for v in pixel)
 
 
-for _filter in (percent, moment, clock, number, counted, job_words, megabytes):
+for _filter in (percent, moment, clock, number, counted, job_words, lane_colour, megabytes):
     templates.env.filters[_filter.__name__] = _filter
 templates.env.globals["version"] = __version__
 templates.env.trim_blocks = templates.env.lstrip_blocks = True

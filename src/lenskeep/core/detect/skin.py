@@ -11,6 +11,7 @@ from lenskeep.core.colour.oklab import to_oklab
 from lenskeep.core.colour.spaces import SRGB_TO_REC2020
 from lenskeep.core.colour.transfer import DECODE8
 from lenskeep.core.detect.edges import colour_guided
+from lenskeep.core.easing import ease
 from lenskeep.core.facts import Face
 from lenskeep.core.types import SRGB8, Alpha, Float
 
@@ -33,8 +34,7 @@ def face_mask(shape: tuple[int, int], faces: list[Face], people: Alpha) -> Alpha
         cx, cy = face.box.middle[0] * w, (face.box.middle[1] - 0.08 * face.box.height) * h
         rx, ry = max(0.56 * face.box.width * w, 1), max(0.74 * face.box.height * h, 1)
         reach = np.sqrt(((x - cx) / rx) ** 2 + ((y - cy) / ry) ** 2)
-        t = np.clip((1.0 - reach) / 0.25, 0, 1)
-        total = np.maximum(total, t * t * (3 - 2 * t))
+        total = np.maximum(total, ease((1.0 - reach) / 0.25))
     near = cv2.dilate(people, np.ones((3, 3), np.uint8))
     return np.asarray(total * np.clip(near, 0, 1), np.float32)
 

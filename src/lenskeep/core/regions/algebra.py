@@ -1,6 +1,6 @@
 """How parts make a region: combined left to right, inverted, grown, snapped, feathered, limited."""
 
-from typing import Annotated, Any
+from typing import Annotated, Any, get_args
 
 import numpy as np
 from pydantic import BaseModel, ConfigDict, Field, field_validator
@@ -25,18 +25,13 @@ from lenskeep.core.regions.sentence import sentence_of
 from lenskeep.core.regions.shaping import feathered, grown, snapped
 from lenskeep.core.types import Alpha
 
-AnyPart = Annotated[
-    Subject | Background | Sky | Covers | Skin | FacePart | Picked | Ramp | Band | Pool | Brush | ImagePart | ToneRange
-    | ColourMatch | Edges,
-    Field(discriminator="kind"),
-]  # fmt: skip
-PART_KINDS: dict[str, type[Part]] = {
-    cls.model_fields["kind"].default: cls
-    for cls in (
-        Subject, Background, Sky, Covers, Skin, FacePart, Picked, Ramp, Band, Pool, Brush, ImagePart, ToneRange,
-        ColourMatch, Edges,
-    )
-}  # fmt: skip
+# in the order the interface lists them
+_Found = Subject | Background | Sky | Covers | Skin | FacePart | Picked
+_Drawn = Ramp | Band | Pool | Brush | ImagePart
+_FromPicture = ToneRange | ColourMatch | Edges
+_All = _Found | _Drawn | _FromPicture
+AnyPart = Annotated[_All, Field(discriminator="kind")]
+PART_KINDS: dict[str, type[Part]] = {cls.model_fields["kind"].default: cls for cls in get_args(_All)}
 """Every part by its kind, in the order the interface lists them. A new kind is one file and one entry here."""
 
 

@@ -142,9 +142,3 @@ def _field(name: str, info: Any) -> PartField | None:
     return PartField(
         name, info.title, "number", low, high, extra["step"], extra["unit"], extra["shown"], default=info.default
     )
-
-
-def ease(x: Any) -> Alpha:
-    """Smooth step 0…1."""
-    x = np.clip(x, 0.0, 1.0)
-    return np.asarray(x * x * (3.0 - 2.0 * x), np.float32)

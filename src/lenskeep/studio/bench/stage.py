@@ -23,6 +23,7 @@ from lenskeep.core.types import SRGB8, Alpha, Float, LinearRGB
 from lenskeep.files.reading.photo import read_photo, to_srgb8
 from lenskeep.files.writing.jpeg import preview_jpeg
 from lenskeep.store import findings, frames
+from lenskeep.studio.bench.lane_colours import colour_of
 from lenskeep.studio.bench.ready_frames import ReadyFrames
 from lenskeep.studio.bench.shared_work import OneAtATime
 from lenskeep.studio.library import Library
@@ -35,13 +36,6 @@ DRAFT_SIDE = 640
 """A picture under a moving slider is drawn at about the size it is seen at, and in full when the hand rests."""
 WITNESS_PROXY, DRAFT_PROXY = 400, 400
 QUALITY, DRAFT_QUALITY = 88, 82
-LANE_COLOURS = (
-    (230, 159, 0), (86, 180, 233), (0, 158, 115), (240, 228, 66),
-    (0, 114, 178), (213, 94, 0), (204, 121, 167), (140, 140, 140),
-)  # fmt: skip
-"""Okabe & Ito 2008, black replaced by grey; the interface uses the same."""
-TINTS = (*LANE_COLOURS[:-1], (216, 27, 96))
-"""The lanes' colours, but for grey, which would not show as a tint."""
 
 
 def step_alpha(frame: Frame, recipe: Recipe, step_id: str) -> Alpha:
@@ -174,7 +168,7 @@ class Stage:
         if view == "tint" and step_id:
             index = [s.id for s in recipe.steps].index(step_id)
             alpha = step_alpha(staged.frame, recipe, step_id)
-            pixels = tinted(pixels, alpha, tint or TINTS[index % len(TINTS)])
+            pixels = tinted(pixels, alpha, tint or colour_of(index).tint)
         return preview_jpeg(pixels, DRAFT_QUALITY if draft else QUALITY)
 
     def contours(self, frame_id: int, recipe: Recipe, side: int, step_id: str) -> dict[str, str]:

@@ -7,6 +7,7 @@ from fastapi import APIRouter, Form, HTTPException, Request
 from fastapi.responses import HTMLResponse, JSONResponse, RedirectResponse, Response
 from pydantic import ValidationError
 
+from lenskeep.core.percent import from_percent
 from lenskeep.core.problems import UserProblem
 from lenskeep.core.recipes.models import Step
 from lenskeep.core.recipes.overrides import NO_STEP, FrameOverride, StepOverride, qualified
@@ -17,6 +18,7 @@ from lenskeep.store.shoots import Shoot
 from lenskeep.store.walls import Mark
 from lenskeep.studio import looks as changing
 from lenskeep.studio import removing
+from lenskeep.studio.bench.lane_colours import colour_of, hexed
 from lenskeep.studio.tasks.frame_files import mask_outline
 from lenskeep.web.present import page
 from lenskeep.web.studio_of import Id, InStudio, Studio, frame_or_404, shoot_or_404
@@ -101,7 +103,8 @@ def outline(studio: InStudio, frame_id: Id, mask: str) -> JSONResponse:
     known = {"subject": 0, "sky": 1, **dict.fromkeys(frame.facts.areas if frame.facts else {}, 2)}
     if frame.facts is None or mask not in known:
         raise HTTPException(404, "This mask was not found on the frame.")
-    return JSONResponse({"paths": mask_outline(studio.library.computed(frame.content), mask), "lane": known[mask]})
+    paths = mask_outline(studio.library.computed(frame.content), mask)
+    return JSONResponse({"paths": paths, "colour": hexed(colour_of(known[mask]).line)})
 
 
 def _changed(studio: Studio, frame_id: int, **change: Any) -> None:
@@ -124,7 +127,7 @@ def set_strength(
 ) -> HTMLResponse:
     """The frame's own strength in per cent."""
     frame_or_404(studio, frame_id)
-    _changed(studio, frame_id, strength=strength / 100.0)
+    _changed(studio, frame_id, strength=from_percent(strength))
     return _panel(request, studio, frame_id, only)
 
 
@@ -148,10 +151,11 @@ def set_step(
     if found is None:
         raise UserProblem("This step is no longer in the look. Reload the page.")
     own = found
+    given = None if strength is None else from_percent(strength)
     enabled = state == "on"
     changed = StepOverride(
         enabled=None if enabled == own.enabled else enabled,
-        strength=None if strength is None or abs(strength / 100.0 - own.strength) < 1e-6 else strength / 100.0,
+        strength=None if given is None or abs(given - own.strength) < 1e-6 else given,
     )
     _changed(studio, frame_id, step_id=step_id, step=changed, seen=_seen(seen))
     return _panel(request, studio, frame_id, only)

@@ -7,6 +7,7 @@ from fastapi import APIRouter, Form, Request, Response
 from fastapi.responses import HTMLResponse, JSONResponse, RedirectResponse
 from pydantic import BaseModel, Field
 
+from lenskeep.core.percent import from_percent, to_percent
 from lenskeep.store import frames, jobs, recipes, shoots, walls
 from lenskeep.store.frames import FrameSummary
 from lenskeep.store.jobs import Job
@@ -106,7 +107,7 @@ def header(studio: Studio, shoot: Shoot) -> Header:
         raws=frames.count_raws(db, shoot.id),
         trouble=studio.runner.trouble,
         stages=stages_of(standing, look, job.kind if job else "", delivered),
-        look_strength=round(100 * look.strength) if look else 100,
+        look_strength=to_percent(look.strength) if look else 100,
     )
 
 
@@ -182,7 +183,7 @@ def give_look(
 ) -> Response:
     """Give the shoot a recipe at a strength in per cent, and start rendering every frame."""
     shoot_or_404(studio, shoot_id)
-    giving.give_look(studio.library, shoot_id, version_id, strength / 100.0)
+    giving.give_look(studio.library, shoot_id, version_id, from_percent(strength))
     return _back(studio, shoot_id)
 
 

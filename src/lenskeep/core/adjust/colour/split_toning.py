@@ -9,7 +9,7 @@ from typing import ClassVar, Literal
 import numpy as np
 
 from lenskeep.core.adjust.base import Adjustment, Below, amount
-from lenskeep.core.adjust.shared.tonebase import ease
+from lenskeep.core.easing import ease
 from lenskeep.core.engine.ops import Code, Op, in_lab, light_positions
 from lenskeep.core.types import Float
 

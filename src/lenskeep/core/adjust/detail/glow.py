@@ -6,8 +6,8 @@ import numpy as np
 
 from lenskeep.core.adjust.base import Adjustment, Below, amount
 from lenskeep.core.adjust.shared.blurred import blurred
-from lenskeep.core.adjust.shared.tonebase import ease
 from lenskeep.core.colour.adapt import warmth_matrix
+from lenskeep.core.easing import ease
 from lenskeep.core.engine.ops import Code, Op
 from lenskeep.core.engine.planes import luminance
 

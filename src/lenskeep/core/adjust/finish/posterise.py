@@ -6,7 +6,7 @@ import numpy as np
 
 from lenskeep.core.adjust.base import Adjustment, Below, amount
 from lenskeep.core.adjust.shared.lightness import lightness_ops
-from lenskeep.core.adjust.shared.tonebase import ease
+from lenskeep.core.easing import ease
 from lenskeep.core.engine.ops import Op, light_positions
 
 SOFT = 0.18

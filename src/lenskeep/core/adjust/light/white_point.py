@@ -9,7 +9,7 @@ import numpy as np
 
 from lenskeep.core.adjust.base import Adjustment, Below, amount
 from lenskeep.core.adjust.light.contrast import GREY
-from lenskeep.core.adjust.shared.tonebase import ease
+from lenskeep.core.easing import ease
 from lenskeep.core.engine.ops import Code, Op, tone_positions
 
 MOST_EV = 0.8

@@ -9,7 +9,7 @@ import numpy as np
 
 from lenskeep.core.adjust.base import Adjustment, Below, amount
 from lenskeep.core.adjust.shared.lightness import lightness_ops, without_reversals
-from lenskeep.core.adjust.shared.tonebase import ease
+from lenskeep.core.easing import ease
 from lenskeep.core.engine.ops import Op, light_positions
 
 CENTRES = (0.27, 0.53, 0.80)

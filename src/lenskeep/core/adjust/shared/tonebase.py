@@ -6,18 +6,12 @@ Base and detail: Durand & Dorsey 2002, with the guided filter (He, Sun & Tang 20
 import numpy as np
 
 from lenskeep.core.adjust.base import Below
+from lenskeep.core.easing import ease
 from lenskeep.core.engine.ops import Code, Op, tone_positions
 from lenskeep.core.engine.planes import base_coefficients
-from lenskeep.core.types import Float
 
 RADIUS = 0.02
 EDGE_EV2 = 0.25
-
-
-def ease(x: Float) -> Float:
-    """Smooth step 0…1, 3x² - 2x³."""
-    x = np.clip(x, 0.0, 1.0)
-    return np.asarray(x * x * (3.0 - 2.0 * x), np.float32)
 
 
 def tone_gain(below: Below, start_ev: float, full_ev: float, ev: float) -> list[Op]:

@@ -6,7 +6,8 @@ import cv2
 import numpy as np
 from pydantic import Field
 
-from lenskeep.core.regions.base import Found, Part, ease, measure
+from lenskeep.core.easing import ease
+from lenskeep.core.regions.base import Found, Part, measure
 from lenskeep.core.types import Alpha, Float
 
 CALM = 0.0015

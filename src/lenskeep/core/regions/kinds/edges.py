@@ -5,7 +5,8 @@ from typing import ClassVar, Literal
 import cv2
 import numpy as np
 
-from lenskeep.core.regions.base import Found, Part, ease, measure
+from lenskeep.core.easing import ease
+from lenskeep.core.regions.base import Found, Part, measure
 from lenskeep.core.types import Alpha
 
 CALM = 0.002

@@ -4,8 +4,9 @@ from typing import ClassVar, Literal
 
 import numpy as np
 
+from lenskeep.core.easing import ease
 from lenskeep.core.regions.anchor import AnchoredPart, grid, pixel_aspect
-from lenskeep.core.regions.base import Found, ease, measure, position
+from lenskeep.core.regions.base import Found, measure, position
 from lenskeep.core.types import Alpha
 
 

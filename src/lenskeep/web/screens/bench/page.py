@@ -9,6 +9,7 @@ from fastapi.responses import HTMLResponse, JSONResponse, RedirectResponse, Resp
 
 from lenskeep.core.adjust import KINDS, Adjustment
 from lenskeep.core.measure.guards import GUARDS, Guard, GuardName
+from lenskeep.core.percent import from_percent
 from lenskeep.core.problems import UserProblem
 from lenskeep.core.recipes.models import BlendMode, Recipe, Step
 from lenskeep.core.regions import PART_KINDS, Part
@@ -175,7 +176,7 @@ def save(
 ) -> Response:
     """Save the ticked steps as a recipe (strength in per cent), and maybe give it to the shoot at once."""
     shoot_or_404(studio, shoot_id)
-    saved = bench.save(studio.library, shoot_id, name, steps or [], strength / 100.0, on)
+    saved = bench.save(studio.library, shoot_id, name, steps or [], from_percent(strength), on)
     if then == "apply":
         looks.give_look(studio.library, shoot_id, saved.id, 1.0)
         studio.runner.wake()

@@ -16,6 +16,7 @@ from lenskeep.core.recipes.settings import Setting
 from lenskeep.studio.bench import draft as bench
 from lenskeep.studio.bench import measures as guarding
 from lenskeep.studio.bench import pointing
+from lenskeep.studio.bench.lane_colours import colour_of, hexed
 from lenskeep.studio.bench.stage import KEY_SIDE, WITNESS_SIDE
 from lenskeep.web.studio_of import Id, InStudio, Studio
 
@@ -97,7 +98,7 @@ def contours(studio: InStudio, shoot_id: Id, wanted: Wanted) -> JSONResponse:
         raise edit.EditProblem("Say which step.")
     paths = studio.stage.contours(wanted.frame, recipe, SIDES[wanted.side], wanted.step)
     lane = [s.id for s in recipe.steps].index(wanted.step)
-    return JSONResponse({"paths": paths, "lane": lane % 8})
+    return JSONResponse({"paths": paths, "colour": hexed(colour_of(lane).line)})
 
 
 @router.post("/shoots/{shoot_id}/bench/pull")

@@ -8,14 +8,13 @@ export const make = (name, attributes, parent) => {
   return element;
 };
 
-export function drawContours(svg, { paths, lane }) {
-  svg.dataset.lane = lane;
+export function drawContours(svg, { paths, colour }) {
   svg.querySelectorAll(".contours").forEach((old) => old.remove());
   const group = make("g", { class: "contours" });
   for (const level of ["10", "50", "90"]) {
     if (!paths[level]) continue;
     make("path", { class: "casing", d: paths[level] }, group);
-    make("path", { class: `line level-${level}`, d: paths[level] }, group);
+    make("path", { class: `line level-${level}`, d: paths[level], stroke: colour }, group);
   }
   svg.prepend(group);
 }
