@@ -50,7 +50,7 @@ def run(db, handler, engine=lambda: Processes(2, [])):
 
 
 def test_a_frame_that_somebody_looks_at_is_done_before_the_rest_of_a_batch(db, tmp_path):
-    batch, handler = queued(db, 60), Ordered(tmp_path, sleep)
+    batch, handler = queued(db, 500), Ordered(tmp_path, sleep)
     runner = Runner(db, {"apply": handler}, lambda: Processes(2, []))
     runner.start()
     try:
@@ -61,7 +61,7 @@ def test_a_frame_that_somebody_looks_at_is_done_before_the_rest_of_a_batch(db, t
         wait(lambda: jobs.job(db, now).state == "done")
         before = [job for job, _ in handler.order].index(now) - asked
         # what is under way or handed over lands first: two workers and a spare, each with a bunch of a few items
-        assert before <= 3 * 6 and jobs.job(db, batch).done < 60
+        assert before <= 3 * 6 and jobs.job(db, batch).done < 500
     finally:
         runner.stop()
 

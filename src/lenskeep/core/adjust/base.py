@@ -99,6 +99,8 @@ class Adjustment(HasId, ABC):
     """Whether it looks at where the step works, too."""
     asset_fields: ClassVar[tuple[str, ...]] = ()
     """Fields that hold the key of an asset."""
+    tabs: ClassVar[tuple[str, ...]] = ()
+    """Endings of field names that the Bench shows on a tab each, where there are too many numbers for one list."""
 
     @abstractmethod
     def operations(self, below: Below) -> list[Op]:

@@ -50,6 +50,7 @@ class ColourBands(BandNumbers, Adjustment):  # type: ignore[misc, valid-type]
     label: ClassVar[str] = "Colour bands"
     group: ClassVar[str] = "Colour"
     help: ClassVar[str] = "Eight hues, each turned towards a neighbour, made fuller or paler, lighter or darker."
+    tabs: ClassVar[tuple[str, ...]] = ("turn", "chroma", "lightness")
     kind: Literal["colour_bands"] = "colour_bands"
 
     def values(self, what: str) -> list[float]:
@@ -57,7 +58,7 @@ class ColourBands(BandNumbers, Adjustment):  # type: ignore[misc, valid-type]
         return [float(getattr(self, f"{band}_{what}")) for band in BANDS]
 
     def words(self) -> str:
-        used = [band for band in BANDS if any(getattr(self, f"{band}_{w}") for w in ("turn", "chroma", "lightness"))]
+        used = [band for band in BANDS if any(getattr(self, f"{band}_{w}") for w in self.tabs)]
         return f"colour bands: {' and '.join(used)}" if len(used) in (1, 2) else f"{len(used)} colour bands"
 
     def operations(self, below: Below) -> list[Op]:
