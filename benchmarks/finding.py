@@ -3,6 +3,7 @@
 import statistics
 import time
 from collections.abc import Callable
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -42,9 +43,14 @@ def parts(image: SRGB8, d: Detectors) -> dict[str, float]:
     animals = d.class_head.run({"s6": seen.stages["s6"]})[1][0]
     looked = f.Looked(image, d.backbone, d.class_head, d.person, animals)
     faces = timed("faces", lambda: f.faces_of_people(image, f.find_faces(image, d.face), looked))
+    boxes = timed("boxes", lambda: f.find_boxes(image, d.boxes))
     subject = timed("subject: people, edges", lambda: f.find_subject(image, guess, d.saliency, looked, faces))
+    beings = timed("witnesses, figures", lambda: f.find_beings(image, boxes, guess, faces, looked, d.figure))
+    args = (subject.mask, faces, d.saliency, d.person)
+    mask, beings = timed("subject of beings", lambda: f.with_beings(image, beings, *args))
+    subject = replace(subject, mask=mask)
     sky = timed("sky: colour, edges", lambda: f.find_sky(image, seen.probability))
-    objects, kinds = timed("objects and kinds", lambda: f._objects(subject.mask, faces, looked))
+    objects, kinds = timed("objects and kinds", lambda: f._objects(subject.mask, beings, faces, looked))
     covers = timed(
         "ground covers", lambda: f.find_covers(f.cover_fields(image, seen.stages, d.covers), subject.mask, sky)
     )

@@ -67,6 +67,14 @@ def facts(shoot: str) -> dict[str, Any]:
     return data
 
 
+def kept_apart(shoot: str) -> set[str]:
+    """Every third render of a shoot, in alphabetical order: nothing is fitted to these, and no threshold chosen by them
+    (10 of 28 renders, 25 of 68 frames).
+    """
+    shots = sorted({entry["shot"] for entry in facts(shoot)["frames"].values()})
+    return set(shots[::3])
+
+
 def known_frames() -> Iterator[Known]:
     """Every photograph of the demo, shoot by shoot."""
     for shoot in FOLDERS:

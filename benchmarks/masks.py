@@ -15,7 +15,7 @@ from pathlib import Path
 import cv2
 import numpy as np
 
-from benchmarks.known import KINDS, known_frames, picture
+from benchmarks.known import KINDS, kept_apart, known_frames, picture
 from benchmarks.spoilt import spoilt
 from lenskeep.core.detect.find import find
 from lenskeep.core.facts import Facts
@@ -36,13 +36,15 @@ class Score:
     iou: float
     boundary: float
     trust: float
+    apart: bool = False
 
 
 @dataclass(frozen=True)
 class Photograph:
     """A picture (h, w, 3) uint8 with its known masks; the skyline's ends as shares of the height.
 
-    Those made from one render, and every traced one by itself, are a ``scene``.
+    Those made from one render, and every traced one by itself, are a ``scene``. Nothing was fitted to those
+    kept ``apart``.
     """
 
     shoot: str
@@ -51,6 +53,7 @@ class Photograph:
     image: np.ndarray
     masks: dict[str, np.ndarray]
     skyline: list[float] | None = None
+    apart: bool = False
 
 
 def counted(truth: np.ndarray) -> np.ndarray:
@@ -108,7 +111,8 @@ def beside(folder: Path) -> Iterator[Photograph]:
 def demo() -> Iterator[Photograph]:
     for one in known_frames():
         scene = f"{one.shoot} {one.facts['shot']}"
-        yield Photograph(one.shoot, scene, one.name, one.image(), one.masks(), one.facts["skyline"])
+        apart = one.facts["shot"] in kept_apart(one.shoot)
+        yield Photograph(one.shoot, scene, one.name, one.image(), one.masks(), one.facts["skyline"], apart)
 
 
 def scored(photo: Photograph) -> tuple[list[Score], Facts]:
@@ -121,7 +125,7 @@ def scored(photo: Photograph) -> tuple[list[Score], Facts]:
             # a kind that was taken for another one is not there at all
             mask = found.masks.get(kind, np.zeros_like(found.subject))
             own = intersection_over_union(mask, truth), boundary_score(mask, truth), trust.get(kind, float("nan"))
-            out.append(Score(photo.shoot, photo.name, kind, *own))
+            out.append(Score(photo.shoot, photo.name, kind, *own, photo.apart))
     return out, found.facts
 
 
@@ -217,6 +221,11 @@ def main(words: list[str]) -> None:
                 f"  sky found where there is none: {np.mean(areas):.2%} of the frame in the mean, "
                 f"{max(areas):.2%} at most"
             )
+    apart = [s for s in out.plain if s.apart]
+    for shoot in dict.fromkeys(s.shoot for s in apart):
+        print(f"\n{shoot}, renders kept apart")
+        for kind in (*MAIN, *KINDS):
+            summary([s for s in apart if s.shoot == shoot and s.kind == kind], f"  {kind}")
     print("\nAll")
     for kind in (*MAIN, *KINDS):
         summary([s for s in out.plain if s.kind == kind], f"  {kind}")

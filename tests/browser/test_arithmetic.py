@@ -5,7 +5,7 @@ import itertools
 import numpy as np
 import pytest
 
-from lenskeep.core.facts import Box, Skyline
+from lenskeep.core.facts import Box, Face, Skyline
 from lenskeep.core.recipes.settings import setting_at
 from lenskeep.core.regions.anchor import grid, to_pixels
 from lenskeep.core.regions.base import Found
@@ -18,13 +18,21 @@ import("/static/js/bench/NAME.js")
   .then((answer) => done({ answer }), (error) => done({ error: String(error) }));
 """
 
+FACES = [
+    Face(box=Box(x0=0.1, y0=0.1, x1=0.15, y1=0.2), score=0.9),
+    Face(box=Box(x0=0.4, y0=0.2, x1=0.6, y1=0.5), score=0.7),
+]
 FRAMES = {
-    "all found": {"subject_box": Box(x0=0.2, y0=0.3, x1=0.7, y1=0.9), "skyline": Skyline(left=0.35, right=0.52)},
+    "all found": {
+        "subject_box": Box(x0=0.2, y0=0.3, x1=0.7, y1=0.9),
+        "skyline": Skyline(left=0.35, right=0.52),
+        "faces": FACES,
+    },
     "no subject": {"subject_box": None, "skyline": Skyline(left=0.6, right=0.4)},
     "no skyline": {"subject_box": Box(x0=0.05, y0=0.1, x1=0.4, y1=0.3), "skyline": None},
     "nothing": {"subject_box": None, "skyline": None},
 }
-ANCHORS = ("frame", "subject", "skyline")
+ANCHORS = ("frame", "subject", "skyline", "face")
 
 
 def found_with(facts):
@@ -33,7 +41,9 @@ def found_with(facts):
 
 def as_page_has_it(facts):
     box, line = facts["subject_box"], facts["skyline"]
+    face = found_with(facts).facts.largest_face
     return {
+        "face": face and [face.x0, face.y0, face.x1, face.y1],
         "box": box and [box.x0, box.y0, box.x1, box.y1],
         "line": line and [line.left, line.right],
     }

@@ -9,10 +9,13 @@ from pathlib import Path
 import cv2
 import numpy as np
 
+from tools.sky_decoder.made_up_rooms import made_crowns, made_room
 from tools.sky_decoder.made_up_skies import developed, made_scene, under_new_sky
 
 SIDE = 768
 LONG, SHORT = 512, 352  # what the network is trained on; multiples of 32
+KINDS = (made_scene, made_scene, made_scene, made_room, made_scene, made_room, made_crowns, made_scene)
+"""Of every eight made-up scenes: skies over horizons, rooms without any, gaps between trees out of focus."""
 TRACED_VARIANTS, PLAIN_VARIANTS = 40, 24
 
 
@@ -95,5 +98,6 @@ def made_up(number: int, grounds: list, subjects: list):
     if random.random() < 0.6:
         ground = cv2.GaussianBlur(ground, (0, 0), random.uniform(1, 8))
     subject = subjects[random.integers(len(subjects))] if random.random() < 0.7 else None
-    picture, share = framed(*made_scene(ground, subject, random), random, 0.75)
+    make = KINDS[number % len(KINDS)]
+    picture, share = framed(*make(ground, subject, random), random, 0.75)
     return developed(picture, random), share

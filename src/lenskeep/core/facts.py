@@ -55,11 +55,14 @@ class Skyline(BaseModel):
 
 
 class Finding(BaseModel):
-    """Trust in one mask, 0…1, with the reasons for doubt in words and the share of the frame it covers."""
+    """Trust in one mask, 0…1, with the reasons for doubt in words and the share of the frame it covers. A mask that a
+    photographer repaired is trusted, ``by_hand``.
+    """
 
     trust: float = Field(ge=0, le=1)
     area: float = Field(ge=0, le=1)
     reasons: list[str] = []
+    by_hand: bool = False
 
     @property
     def doubtful(self) -> bool:
@@ -127,6 +130,12 @@ class Facts(BaseModel):
     def objects(self) -> list[Piece]:
         """The objects that make up the subject, the largest first."""
         return sorted((p for p in self.pieces if p.is_object), key=lambda p: -p.area)
+
+    @property
+    def largest_face(self) -> Box | None:
+        """The box of the largest face of a person."""
+        boxes = sorted((f.box for f in self.faces), key=lambda b: -b.width * b.height)
+        return boxes[0] if boxes else None
 
     def area(self, mask: str) -> float:
         """Share of the frame that a mask covers; 0 where it was not found."""

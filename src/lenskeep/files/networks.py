@@ -73,18 +73,17 @@ def saliency_network(threads: int = 2) -> OnnxNetwork:
 @lru_cache(maxsize=2)
 def backbone_network(threads: int = 2) -> OnnxNetwork:
     """EfficientNet-Lite2's stages, put together from the parts in ``lenskeep/weights``."""
-    folder = files("lenskeep") / "weights"
-    parts = sorted((p for p in folder.iterdir() if p.name.startswith("scene_backbone.onnx.")), key=lambda p: p.name)
-    if not parts:
-        raise WeightsMissing("The sky finder's weights are missing. Run 'make setup' again.")
-    return _network(b"".join(p.read_bytes() for p in parts), threads)
+    return _network(_packaged("scene_backbone.onnx"), threads)
 
 
 def _packaged(name: str) -> bytes:
-    path = files("lenskeep") / "weights" / name
-    if not path.is_file():
+    """A file of ``lenskeep/weights``, put together from its parts (NAME.0, NAME.1, …) where it was cut."""
+    folder = files("lenskeep") / "weights"
+    whole = folder / name
+    parts = sorted((p for p in folder.iterdir() if p.name.startswith(f"{name}.")), key=lambda p: p.name)
+    if not whole.is_file() and not parts:
         raise WeightsMissing(f"The finders' weights are missing ({name}). Run 'make setup' again.")
-    return path.read_bytes()
+    return whole.read_bytes() if whole.is_file() else b"".join(p.read_bytes() for p in parts)
 
 
 @lru_cache(maxsize=2)
@@ -136,3 +135,15 @@ def person_network(threads: int = 2) -> LiteNetwork:
 def face_network(threads: int = 2) -> LiteNetwork:
     """MediaPipe's full-range face detection, 192 × 192 (Apache-2.0)."""
     return LiteNetwork(_packaged("face.tflite"), threads)
+
+
+@lru_cache(maxsize=2)
+def boxes_network(threads: int = 2) -> OnnxNetwork:
+    """NanoDet at 416, half precision (Apache-2.0)."""
+    return _network(_packaged("boxes.onnx"), threads)
+
+
+@lru_cache(maxsize=2)
+def figure_network(threads: int = 2) -> LiteNetwork:
+    """MediaPipe's heavy pose network, of which the figure's mask is used, 256 × 256 (Apache-2.0)."""
+    return LiteNetwork(_packaged("figure.tflite"), threads)

@@ -16,7 +16,7 @@ def _set(names: dict[str, Any]) -> str:
 
 def keep_facts(db: Database, content: str, facts: Facts, frame_id: int | None = None) -> None:
     """Keep what was found on a picture, for all frames of it whose masks come from the same detectors, and for one
-    frame, which is ready by it.
+    frame, which is ready by it. Frames whose masks were repaired have facts of their own (``keep_own_facts``).
     """
     sql = "INSERT OR REPLACE INTO findings (sha256, detector, facts, trust, made_at) VALUES (?, ?, ?, ?, ?)"
     made = now()
@@ -24,8 +24,8 @@ def keep_facts(db: Database, content: str, facts: Facts, frame_id: int | None = 
     with db.writing() as write:
         write.execute(sql, (content, facts.detector, facts.model_dump_json(), facts.trust, made))
         update = f"UPDATE frames AS f SET {_set(summary)}"
-        here = f"{update} WHERE f.sha256 = :sha AND {CONTENT} = :content AND f.found_by = :found_by"
-        write.execute(here, summary | {"content": content, "sha": content[:64]})
+        here = f"f.sha256 = :sha AND {CONTENT} = :content AND f.found_by = :found_by AND f.own_facts = ''"
+        write.execute(f"{update} WHERE {here}", summary | {"content": content, "sha": content[:64]})
         if frame_id is not None:
             write.execute(f"{update}, state = 'ready', problem = '' WHERE f.id = :id", summary | {"id": frame_id})
 
@@ -36,6 +36,21 @@ def mark_ready(db: Database, frame_id: int, facts: Facts, found_at: str) -> None
     with db.writing() as write:
         sql = f"UPDATE frames SET {_set(summary)}, state = 'ready', problem = '' WHERE id = :id"
         write.execute(sql, summary | {"id": frame_id})
+
+
+def keep_own_facts(db: Database, frame_id: int, facts: Facts, by_hand: bool) -> None:
+    """What is known of one frame after its masks were repaired, or (not ``by_hand``) what was found, once more."""
+    summary = summary_of(facts, now())
+    own = facts.model_dump_json() if by_hand else ""
+    with db.writing() as write:
+        sql = f"UPDATE frames SET {_set(summary)}, own_facts = :own WHERE id = :id"
+        write.execute(sql, summary | {"own": own, "id": frame_id})
+
+
+def repaired_frames(db: Database, content: str) -> list[int]:
+    """Frames of a picture whose masks were repaired."""
+    sql = f"SELECT f.id FROM frames f WHERE f.sha256 = :sha AND {CONTENT} = :content AND f.own_facts <> ''"
+    return [int(row[0]) for row in db.reader.execute(sql, {"content": content, "sha": content[:64]})]
 
 
 def mark_failed(db: Database, frame_id: int, problem: str) -> None:

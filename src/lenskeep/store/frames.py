@@ -104,10 +104,12 @@ class FrameSummary:
 @dataclass(frozen=True)
 class FrameRow(FrameSummary):
     """A frame with all that is known of it. ``facts`` is None until its masks were found. ``spoilt`` is set when what
-    was changed by hand on it can't be read; then ``override`` changes nothing.
+    was changed by hand on it can't be read; then ``override`` changes nothing. ``found_facts`` are what was found,
+    ``facts`` the same after its masks were repaired.
     """
 
     override: FrameOverride
+    found_facts: Facts | None
     facts: Facts | None
     missing: tuple[str, ...]
     spoilt: bool = False
@@ -121,7 +123,7 @@ SUMMARY = """
 """
 _BOOLS = ("changed", "accepted", "doubt", "doubtful")
 _WHOLE = f"""
-    SELECT {SUMMARY}, f.override, f.missing, n.facts
+    SELECT {SUMMARY}, f.override, f.missing, f.own_facts, n.facts
     FROM frames f LEFT JOIN findings n ON n.detector = f.found_by AND n.sha256 = {CONTENT}
 """
 
@@ -136,7 +138,10 @@ def _frame(row: sqlite3.Row) -> FrameRow:
     override = readable(FrameOverride, data["override"])
     data |= {name: bool(data[name]) for name in _BOOLS}
     data |= {"override": override or FrameOverride(), "spoilt": override is None}
-    data["facts"] = readable(Facts, data["facts"]) if data["facts"] else None
+    found, own = data["facts"], data.pop("own_facts")
+    data["found_facts"] = data["facts"] = readable(Facts, found) if found else None
+    if own and data["found_facts"] is not None:
+        data["facts"] = readable(Facts, own) or data["facts"]
     data["missing"] = tuple(json.loads(data["missing"]))
     return FrameRow(**data)
 

@@ -10,7 +10,7 @@ from lenskeep.core.detect.neighbours import Seen, out_of_line
 from lenskeep.files.reading.photo import Base
 from lenskeep.store import findings, finished, frames, jobs, scenes
 from lenskeep.store.frames import FrameSummary
-from lenskeep.studio import looks
+from lenskeep.studio import looks, repairing
 from lenskeep.studio.library import Library
 from lenskeep.studio.space import FOUND_BYTES, check_room
 from lenskeep.studio.tasks.find import FindResult, FindTask, find_on_frame
@@ -108,6 +108,8 @@ def _note_out_of_line(library: Library, frame: FrameSummary, words: str) -> None
     if known is not None and known[0].out_of_line != words:
         changed = known[0].model_copy(update={"out_of_line": words})
         findings.keep_facts(library.db, frame.content, changed)
+        for repaired in findings.repaired_frames(library.db, frame.content):
+            repairing.follow(library, repaired)
 
 
 def choose_key_frames(library: Library, shoot_id: int) -> None:
@@ -144,6 +146,7 @@ class Finding:
         known = findings.facts_of(self.library.db, frame.content, DETECTOR)
         if known is not None and item.given != ANEW and computed.holds(known[0]):
             findings.mark_ready(self.library.db, frame.id, *known)
+            repairing.follow(self.library, frame.id)
             return None
         original = InFile(self.library.original(frame.sha256, frame.suffix))
         return FindTask(original, frame.file_name, frame.sha256, frame.raw_base, OutFolder(computed.folder))
@@ -153,7 +156,10 @@ class Finding:
         if frame is None:
             return
         land(result.made, self.library.computed(frame.content).folder)
-        findings.keep_facts(self.library.db, frame.content, result.facts, frame.id)
+        with self.library.db.writing():
+            findings.keep_facts(self.library.db, frame.content, result.facts, frame.id)
+            for repaired in {frame.id, *findings.repaired_frames(self.library.db, frame.content)}:
+                repairing.follow(self.library, repaired)
 
     def failed(self, job: jobs.Job, item: jobs.Item, message: str) -> None:
         if item.frame_id is not None:

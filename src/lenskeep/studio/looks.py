@@ -135,7 +135,7 @@ def change_frame(
     """
     with library.db.writing():
         frame = _frame(library, frame_id)
-        override = FrameOverride() if reset else frame.override
+        override = frame.override.with_look_kept() if reset else frame.override
         if strength is not None:
             override = override.model_copy(update={"strength": FrameOverride(strength=strength).strength})
         if step_id is not None and step is not None:
@@ -181,7 +181,7 @@ def render_frame(library: Library, frame_id: int) -> None:
     """Bring one frame's finished picture up to date, here and now. Does nothing without a look or masks."""
     frame = _frame(library, frame_id)
     look = kept.look(library.db, frame.scene_id)
-    if look is None or not library.computed(frame.content).holds(frame.facts):
+    if look is None or not library.computed(frame.content).holds(frame.found_facts):
         return
     want = Wanting(look)
     key = want.key(frame.content, frame.override)
@@ -190,10 +190,11 @@ def render_frame(library: Library, frame_id: int) -> None:
 
 
 def _task(library: Library, frame: FrameRow, want: Wanting, override: FrameOverride, key: str) -> RenderTask:
-    assert frame.facts is not None
+    assert frame.found_facts is not None
     plan, computed = want.plan(override), library.computed(frame.content)
     picture = library.result(key)
-    files = files_of(computed, frame.content, frame.facts, library.asset_files(plan.assets()))
+    assets = library.asset_files(plan.assets())
+    files = files_of(computed, frame.content, frame.found_facts, assets, override.repairs)
     out = OutFolder(picture.parent)
     return RenderTask(InFile(computed.base), files, plan, out, picture.name, library.tile(key).name)
 
@@ -254,7 +255,7 @@ class Applying:
         want, own, key = wanted
         if own.base != frame.raw_base:
             return None  # the raw file is brought to a picture in another way by now, and rendered for that
-        if frame.found_by != DETECTOR or not self.library.computed(frame.content).holds(frame.facts):
+        if frame.found_by != DETECTOR or not self.library.computed(frame.content).holds(frame.found_facts):
             findings.mark_waiting(self.library.db, frame.id)
             raise UserProblem(NO_MASKS.format(frame.file_name))
         there = self.library.result(key).is_file() and self.library.tile(key).is_file()

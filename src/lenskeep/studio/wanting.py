@@ -26,8 +26,9 @@ class Wanting:
 
         @lru_cache(maxsize=64)
         def planned(override: str) -> tuple[Plan, str]:
-            plan = plan_of(layers, read_override(override))
-            return plan, plan.key()
+            own = read_override(override)
+            plan, repairs = plan_of(layers, own), own.repairs.key()
+            return plan, content_key(plan.key(), repairs) if repairs else plan.key()
 
         self._planned = planned
 

@@ -13,12 +13,26 @@ from lenskeep.studio.untrusted import apart
 from lenskeep.web.guard import HOSTS, Guard, TrustedHostMiddleware
 from lenskeep.web.present import HERE
 from lenskeep.web.problems import Defects, add_problem_handlers
-from lenskeep.web.screens import activity, book, bring_in, events, frame, hand_over, home, pictures, wall
+from lenskeep.web.screens import activity, book, bring_in, events, frame, hand_over, home, pictures, repairs, wall
 from lenskeep.web.screens.bench import edits, page
 from lenskeep.web.screens.bench import pictures as bench_pictures
 from lenskeep.web.studio_of import Studio
 
-SCREENS = (home, bring_in, wall, events, frame, page, edits, bench_pictures, book, hand_over, activity, pictures)
+SCREENS = (
+    home,
+    bring_in,
+    wall,
+    events,
+    frame,
+    repairs,
+    page,
+    edits,
+    bench_pictures,
+    book,
+    hand_over,
+    activity,
+    pictures,
+)
 
 
 def create_app(

@@ -15,6 +15,9 @@ from lenskeep.core.types import SRGB8, Alpha, Float, Mask8
 GRAB_SIDE = 352
 GRAB_STEPS = 2
 HALVED_FROM = 10
+NEAR_CELLS, LIKE = 1.6, 14.0
+"""A cell's vote falls to 1/e where the square of its distance in cells is the first, and to 60 % where its colour is
+this many 8-bit steps away."""
 
 
 def grab(image: SRGB8, probability: Alpha, sure_in: float, sure_out: float, core: int = 5) -> Alpha:
@@ -112,6 +115,57 @@ def nearest_label(labels: np.ndarray) -> np.ndarray:
     owner = np.zeros(int(nearest.max()) + 1, labels.dtype)
     owner[nearest[seeded]] = labels[seeded]
     return np.asarray(owner[nearest])
+
+
+def enlarged_labels(labels: np.ndarray, colours: np.ndarray, image: SRGB8) -> Mask8:
+    """Small labels (h, w) at the size of ``image``, their borders brought to its edges: joint bilateral upsampling
+    (Kopf et al. 2007) of votes.
+
+    ``colours`` (h, w, 3) are those of the small picture, 0…255. Where the cells around a pixel differ, each votes for
+    its label by how near it lies and how like the pixel's its colour is; 0 is a label like any other.
+    """
+    out = np.empty(image.shape[:2], np.uint8)
+    _vote(labels.astype(np.uint8), np.ascontiguousarray(colours, np.float32), np.ascontiguousarray(image), out)
+    return out
+
+
+@njit(**JIT)
+def _vote(labels: Any, colours: Any, image: Any, out: Any) -> None:
+    h, w = labels.shape
+    height, width = out.shape
+    weights, whose = np.empty(25, np.float32), np.empty(25, np.uint8)
+    for y in range(height):
+        v = (y + F(0.5)) * F(h) / F(height) - F(0.5)
+        for x in range(width):
+            u = (x + F(0.5)) * F(w) / F(width) - F(0.5)
+            cy, cx = min(max(int(v + F(0.5)), 0), h - 1), min(max(int(u + F(0.5)), 0), w - 1)
+            first, alike, count = labels[cy, cx], True, 0
+            out[y, x] = first
+            for j in range(max(0, cy - 2), min(h, cy + 3)):
+                for i in range(max(0, cx - 2), min(w, cx + 3)):
+                    whose[count] = labels[j, i]
+                    alike = alike and labels[j, i] == first
+                    count += 1
+            if alike:
+                continue
+            count = 0
+            for j in range(max(0, cy - 2), min(h, cy + 3)):
+                for i in range(max(0, cx - 2), min(w, cx + 3)):
+                    r = F(image[y, x, 0]) - colours[j, i, 0]
+                    g = F(image[y, x, 1]) - colours[j, i, 1]
+                    b = F(image[y, x, 2]) - colours[j, i, 2]
+                    away = ((F(j) - v) * (F(j) - v) + (F(i) - u) * (F(i) - u)) / F(NEAR_CELLS)
+                    weights[count] = np.exp(-away - (r * r + g * g + b * b) / F(2.0 * LIKE * LIKE))
+                    count += 1
+            best = F(-1.0)
+            for k in range(count):
+                votes = F(0.0)
+                for m in range(count):
+                    if whose[m] == whose[k]:
+                        votes += weights[m]
+                if votes > best:
+                    best = votes
+                    out[y, x] = whose[k]
 
 
 def without_specks(mask: Alpha, weight: Alpha, least_area: float, least_weight: float) -> Alpha:

@@ -2,10 +2,13 @@
 
 from collections.abc import Mapping
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 
+from lenskeep.core.detect.beings import Being, find_beings, reach_of
+from lenskeep.core.detect.boxes import Detected, find_boxes
+from lenskeep.core.detect.composed import with_beings
 from lenskeep.core.detect.covers import cover_fields, find_covers
 from lenskeep.core.detect.faces import find_faces
 from lenskeep.core.detect.objects import Looked, faces_of_people, kind_of, split_objects
@@ -22,7 +25,7 @@ from lenskeep.core.engine.planes import proxy_size
 from lenskeep.core.facts import SUBJECT_KINDS, Face, Facts, Finding, Kind
 from lenskeep.core.types import SRGB8, Alpha, Float, GraphNetwork, Mask8, TensorNetwork
 
-DETECTOR = "find-3"
+DETECTOR = "find-4"
 """Version of everything below; results are kept under it and found anew when it changes."""
 LEAST_AREA = 2e-4
 
@@ -37,6 +40,8 @@ class Detectors:
     class_head: GraphNetwork
     person: TensorNetwork
     face: TensorNetwork
+    boxes: GraphNetwork
+    figure: TensorNetwork
     covers: Mapping[str, Float]
 
 
@@ -75,16 +80,19 @@ def find(image: SRGB8, detectors: Detectors, full_size: tuple[int, int] | None =
     with ThreadPoolExecutor(1) as beside:
         scene = beside.submit(_scene, small, detectors)
         guess, first = subject_guess(small, detectors.saliency)
-        seen, found_faces, sky = scene.result()
+        seen, found_faces, sky, boxes = scene.result()
         fields = beside.submit(cover_fields, small, seen.stages, detectors.covers)
         even = beside.submit(evened, small)
         animals = detectors.class_head.run({"s6": seen.stages["s6"]})[1][0]
         looked = Looked(small, detectors.backbone, detectors.class_head, detectors.person, animals)
         faces = faces_of_people(small, found_faces, looked)
         subject = find_subject(small, guess, detectors.saliency, looked, faces)
+        beings = find_beings(small, boxes, guess, faces, looked, detectors.figure)
+        mask, beings = with_beings(small, beings, subject.mask, faces, detectors.saliency, detectors.person)
+        subject = replace(subject, mask=mask)
         sky = without_subject(sky, subject.mask)
         covers_found = beside.submit(find_covers, fields.result(), subject.mask, sky)
-        objects, kinds = _objects(subject.mask, faces, looked)
+        objects, kinds = _objects(subject.mask, beings, faces, looked)
         covers = covers_found.result()
         pieces_found = beside.submit(find_pieces, small, objects, list(kinds), {"sky": sky, **covers}, even.result())
         masks = {"subject": subject.mask, "sky": sky, **_of_kinds(subject.mask, objects, kinds)}
@@ -111,10 +119,11 @@ def find(image: SRGB8, detectors: Detectors, full_size: tuple[int, int] | None =
     return Findings({k: to_mask8(m) for k, m in masks.items()}, pieces, facts, signs)
 
 
-def _scene(image: SRGB8, detectors: Detectors) -> tuple[SkyGuess, list[Face], Alpha]:
-    """What does not wait for the subject: the sky's networks, all faces, the sky's mask."""
+def _scene(image: SRGB8, detectors: Detectors) -> tuple[SkyGuess, list[Face], Alpha, list[Detected]]:
+    """What does not wait for the subject: the sky's networks and mask, all faces, boxes of people and animals."""
     seen = sky_probability(image, detectors.backbone, detectors.sky_decoder)
-    return seen, find_faces(image, detectors.face), find_sky(image, seen.probability)
+    boxes = find_boxes(image, detectors.boxes)
+    return seen, find_faces(image, detectors.face), find_sky(image, seen.probability), boxes
 
 
 def without_subject(sky: Alpha, subject: Alpha) -> Alpha:
@@ -122,13 +131,16 @@ def without_subject(sky: Alpha, subject: Alpha) -> Alpha:
     return np.asarray(np.minimum(sky, 1.0 - subject), np.float32)
 
 
-def _objects(mask: Alpha, faces: list[Face], looked: Looked) -> tuple[Mask8, list[Kind]]:
-    objects = split_objects(mask, faces)
+def _objects(mask: Alpha, beings: list[Being], faces: list[Face], looked: Looked) -> tuple[Mask8, list[Kind]]:
+    objects, whose = split_objects(mask, faces, [reach_of(b) for b in beings if b.mask is not None])
     kinds: list[Kind] = []
-    for number in range(1, int(objects.max()) + 1):
+    for number, being in enumerate(whose, 1):
         own = (objects == number) & (mask > 0.5)
         box = box_around(own.astype(np.float32))
-        kinds.append("thing" if box is None else kind_of(own, box, faces, looked))
+        if being is not None:
+            kinds.append(beings[being].kind)
+        else:
+            kinds.append("thing" if box is None else kind_of(own, box, faces, looked))
     return objects, kinds
 
 

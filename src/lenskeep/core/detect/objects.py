@@ -1,5 +1,6 @@
 """The objects that make up the subject: told apart by gaps and faces, each with its kind."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import cv2
@@ -12,7 +13,7 @@ from lenskeep.core.facts import Box, Face, Kind
 from lenskeep.core.types import SRGB8, Alpha, Float, GraphNetwork, Mask8, TensorNetwork
 
 LEAST_SHARE, LEAST_AREA = 0.03, 0.0006
-MOST_OBJECTS = 12
+MOST_OBJECTS, OWNED = 24, 0.02
 ANIMAL, ANIMAL_WITH_PLACE, LITTLE, PLACE = 0.5, 0.2, 0.06, 0.9
 PERSON_SHAPE = 0.85
 SURE_FACE = 0.9
@@ -58,26 +59,51 @@ def _animal(image: SRGB8, looked: Looked, box: Box, pad: float) -> bool:
     return whole > ANIMAL or (whole > ANIMAL_WITH_PLACE and place > PLACE)
 
 
-def split_objects(mask: Alpha, faces: list[Face]) -> Mask8:
-    """A map (h, w) of objects 1, 2, … in the mask, the largest first; pieces too small join the nearest object."""
+def split_objects(mask: Alpha, faces: list[Face], beings: Sequence[Alpha] = ()) -> tuple[Mask8, list[int | None]]:
+    """A map (h, w) of objects 1, 2, … in the mask, the largest first, and which of ``beings`` each of them is.
+
+    ``beings`` are masks (h, w) of people and animals, over 0 where they may be. Where there are none, pieces of the
+    mask are objects, cut between faces; what is too small joins the nearest object.
+    """
     h, w = mask.shape
-    hard = (mask > 0.5).astype(np.uint8)
-    count, labels = cv2.connectedComponents(hard, connectivity=8)
-    parts: list[np.ndarray] = []
-    for k in range(1, count):
-        own = labels == k
+    parts: list[tuple[np.ndarray, int | None]] = []
+    for own, being in _shared_out(mask > 0.5, beings):
         inside = [f for f in faces if own[f.box.middle_pixel(own.shape)]]
-        parts += _by_face(own, inside, h, w) if len(inside) > 1 else [own]
-    areas = [float(p.sum()) for p in parts]
+        cut = _by_face(own, inside, h, w) if len(inside) > 1 else [own]
+        parts += [(part, being) for part in cut]
+    areas = [float(p.sum()) for p, _ in parts]
     least = max(LEAST_SHARE * max(areas, default=0.0), LEAST_AREA * h * w)
     order = sorted((i for i in range(len(parts)) if areas[i] >= least), key=lambda i: -areas[i])[:MOST_OBJECTS]
     out = np.zeros((h, w), np.uint8)
     for number, i in enumerate(order, 1):
-        out[parts[i]] = number
+        out[parts[i][0]] = number
     if not order:
-        return out
+        return out, []
     # what is left over goes to the nearest object, so that the objects together are the subject
-    return np.asarray(np.where(mask > 0.2, nearest_label(out), 0), np.uint8)
+    whole = np.asarray(np.where(mask > 0.2, nearest_label(out), 0), np.uint8)
+    return whole, [parts[i][1] for i in order]
+
+
+def _shared_out(hard: np.ndarray, beings: Sequence[Alpha]) -> list[tuple[np.ndarray, int | None]]:
+    """The mask's pieces, each given to the beings in it: every pixel to the one that is surest there."""
+    count, labels = cv2.connectedComponents(hard.astype(np.uint8), connectivity=8)
+    owner = np.zeros(hard.shape, np.uint8)
+    if beings:
+        most = np.max(beings, 0)
+        owner = np.where(hard & (most > 0), np.argmax(beings, 0) + 1, 0).astype(np.uint8)
+    owned = np.bincount(labels.ravel(), (owner > 0).ravel().astype(np.float64), count)
+    whole = np.bincount(labels.ravel(), minlength=count)
+    out: dict[int, np.ndarray] = {}
+    alone: list[tuple[np.ndarray, int | None]] = []
+    for k in range(1, count):
+        own = labels == k
+        if owned[k] < OWNED * whole[k]:
+            alone.append((own, None))
+            continue
+        nearest = nearest_label(np.where(own, owner, 0))
+        for being in np.unique(owner[own & (owner > 0)]):
+            out[int(being)] = out.get(int(being), np.zeros_like(hard)) | (own & (nearest == being))
+    return [(part, being - 1) for being, part in out.items()] + alone
 
 
 def _by_face(own: np.ndarray, faces: list[Face], h: int, w: int) -> list[np.ndarray]:

@@ -10,7 +10,7 @@ import numpy as np
 from lenskeep.core.colour.oklab import to_oklab
 from lenskeep.core.colour.spaces import SRGB_TO_REC2020
 from lenskeep.core.colour.transfer import DECODE8
-from lenskeep.core.detect.edges import nearest_label
+from lenskeep.core.detect.edges import enlarged_labels, nearest_label
 from lenskeep.core.detect.tensors import resized
 from lenskeep.core.facts import Box, Piece
 from lenskeep.core.types import SRGB8, Alpha, Mask8
@@ -28,7 +28,6 @@ def find_pieces(
     """(map (h, w) of piece numbers, 0 for none; the pieces). ``objects`` is a map of objects 1, 2, … whose kinds are
     given in order; ``around`` holds the other masks by name; ``even`` is ``evened(image)``.
     """
-    h, w = objects.shape
     size = (even.shape[1], even.shape[0])
     small = resized(image, size[1], size[0])
     labels = cv2.resize(objects, size, interpolation=cv2.INTER_NEAREST).astype(np.int32)
@@ -37,7 +36,7 @@ def find_pieces(
         own = (cv2.resize(mask, size, interpolation=cv2.INTER_AREA) > 0.5) & (labels == 0)
         _number(own.astype(np.uint8), name, labels, named)
     _number_by_colour(even, labels, named)
-    full = np.asarray(cv2.resize(labels.astype(np.uint8), (w, h), interpolation=cv2.INTER_NEAREST), np.uint8)
+    full = enlarged_labels(labels, even, image)
     full = np.where(objects > 0, objects, np.where(np.isin(full, range(1, len(kinds) + 1)), 0, full)).astype(np.uint8)
     return full, _described(small, labels, named)
 

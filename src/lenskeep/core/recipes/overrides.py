@@ -1,4 +1,4 @@
-"""What one frame changes of its look: the whole, a layer, a group or a step."""
+"""What one frame changes of its look: the whole, a layer, a group or a step; and the repairs of its masks."""
 
 from typing import TypeVar
 
@@ -6,6 +6,7 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from lenskeep.core.recipes.models import Strength
 from lenskeep.core.regions import Region
+from lenskeep.core.repairs.models import NONE, Repairs
 
 _STRICT = ConfigDict(extra="forbid", frozen=True, allow_inf_nan=False)
 
@@ -37,11 +38,21 @@ class FrameOverride(BaseModel):
     layers: dict[str, GroupOverride] = Field(default={}, max_length=64)
     groups: dict[str, GroupOverride] = Field(default={}, max_length=512)
     steps: dict[str, StepOverride] = Field(default={}, max_length=512)
+    repairs: Repairs = NONE
+
+    @property
+    def keeps_look(self) -> bool:
+        """Whether the look is as the shoot's; the masks may be repaired."""
+        own = [*self.layers.values(), *self.groups.values(), *self.steps.values()]
+        return self.strength == 1.0 and all(o in (NO_STEP, NO_GROUP) for o in own)
 
     @property
     def is_neutral(self) -> bool:
-        own = [*self.layers.values(), *self.groups.values(), *self.steps.values()]
-        return self.strength == 1.0 and all(o in (NO_STEP, NO_GROUP) for o in own)
+        return self.keeps_look and not self.repairs.done
+
+    def with_look_kept(self) -> "FrameOverride":
+        """Nothing but the repairs."""
+        return FrameOverride(repairs=self.repairs)
 
     def of_step(self, layer: str, step: str) -> StepOverride:
         return _of(self.steps, layer, step, NO_STEP)

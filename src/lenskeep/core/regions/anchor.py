@@ -1,8 +1,8 @@
-"""Anchors: coordinates that follow the subject or the skyline from frame to frame.
+"""Anchors: coordinates that follow the subject, the largest face or the skyline from frame to frame.
 
 A drawn part keeps its positions in its anchor's own coordinates: of the frame, 0…1 of width and height; of the
-subject, 0…1 of its box; of the skyline, x as in the frame and y from the skyline downwards in frame heights, with the
-skyline's tilt taken out.
+subject or face, 0…1 of its box; of the skyline, x as in the frame and y from the skyline downwards in frame heights,
+with the skyline's tilt taken out.
 """
 
 from typing import ClassVar, Literal
@@ -10,17 +10,25 @@ from typing import ClassVar, Literal
 import numpy as np
 from pydantic import Field
 
+from lenskeep.core.facts import Box
 from lenskeep.core.regions.base import Found, Part
 from lenskeep.core.types import Float
 
-Anchor = Literal["frame", "subject", "skyline"]
+Anchor = Literal["frame", "subject", "skyline", "face"]
 FALLBACK_SKYLINE = 0.4
+
+
+def anchor_box(anchor: Anchor, found: Found) -> Box | None:
+    """The box whose coordinates an anchor's are; None for the frame and the skyline, and where it was not found."""
+    if anchor == "subject":
+        return found.facts.subject_box
+    return found.facts.largest_face if anchor == "face" else None
 
 
 def lost_anchor(anchor: Anchor, found: Found) -> str | None:
     """The anchor's name where it was not found on this frame."""
-    if anchor == "subject" and found.facts.subject_box is None:
-        return "subject"
+    if anchor in ("subject", "face") and anchor_box(anchor, found) is None:
+        return anchor
     return "skyline" if anchor == "skyline" and found.facts.skyline is None else None
 
 
@@ -44,8 +52,8 @@ def grid(anchor: Anchor, found: Found) -> tuple[Float, Float]:
     h, w = found.shape
     x = (np.arange(w, dtype=np.float32) + 0.5)[None, :] / w
     y = (np.arange(h, dtype=np.float32) + 0.5)[:, None] / h
-    box, line = found.facts.subject_box, found.facts.skyline
-    if anchor == "subject" and box is not None:
+    box, line = anchor_box(anchor, found), found.facts.skyline
+    if box is not None:
         x, y = (x - box.x0) / max(box.width, 1e-3), (y - box.y0) / max(box.height, 1e-3)
     elif anchor == "skyline":
         y = y - (line.left + (line.right - line.left) * x if line else FALLBACK_SKYLINE)
@@ -56,8 +64,8 @@ def grid(anchor: Anchor, found: Found) -> tuple[Float, Float]:
 def pixel_aspect(anchor: Anchor, found: Found) -> float:
     """How many v-units tall a square is that is one u-unit wide: keeps circles round and lines at right angles."""
     h, w = found.shape
-    box = found.facts.subject_box
-    if anchor == "subject" and box is not None:
+    box = anchor_box(anchor, found)
+    if box is not None:
         return (box.width * w) / max(box.height * h, 1e-3)
     return w / h
 
@@ -66,8 +74,8 @@ def to_pixels(anchor: Anchor, found: Found, points: Float) -> Float:
     """Points (n, 2) in the anchor's coordinates as pixels (x, y) of the proxy."""
     h, w = found.shape
     out = np.array(points, np.float32, copy=True).reshape(-1, 2)
-    box, line = found.facts.subject_box, found.facts.skyline
-    if anchor == "subject" and box is not None:
+    box, line = anchor_box(anchor, found), found.facts.skyline
+    if box is not None:
         out = out * np.array([box.width, box.height], np.float32) + np.array([box.x0, box.y0], np.float32)
     elif anchor == "skyline":
         left, right = (line.left, line.right) if line else (FALLBACK_SKYLINE, FALLBACK_SKYLINE)
@@ -78,5 +86,5 @@ def to_pixels(anchor: Anchor, found: Found, points: Float) -> Float:
 def anchor_long_side(anchor: Anchor, found: Found) -> float:
     """The anchor's long side in proxy pixels; what lengths of brush strokes are fractions of."""
     h, w = found.shape
-    box = found.facts.subject_box
-    return max(box.width * w, box.height * h) if anchor == "subject" and box is not None else float(max(h, w))
+    box = anchor_box(anchor, found)
+    return max(box.width * w, box.height * h) if box is not None else float(max(h, w))

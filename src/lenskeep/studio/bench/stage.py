@@ -103,15 +103,15 @@ class Stage:
 
     def _staged(self, frame_id: int, side: int, draft: bool) -> Staged:
         row = frames.frame(self._library.db, frame_id)
-        if row is None or row.facts is None:
+        if row is None or row.found_facts is None:
             raise UserProblem("This frame is not ready yet.")
         computed = self._library.computed(row.content)
-        if not computed.holds(row.facts):
+        if not computed.holds(row.found_facts):
             findings.mark_waiting(self._library.db, frame_id)
             raise UserProblem(f"Masks of {row.file_name} are gone from the library. Find them again on the wall.")
         base = read_photo(computed.base).rows(0, 1 << 30)
         proxy = smaller(base, self._proxy_side(side, draft))
-        frame = files_of(computed, row.content, row.facts, {}).ready(proxy)
+        frame = files_of(computed, row.content, row.found_facts, {}, row.override.repairs).ready(proxy)
         frame.found.assets = self._library.assets
         return Staged(smaller(base, side), frame)
 

@@ -210,7 +210,7 @@ class Delivering:
             name=frame.file_name,
             sha256=frame.sha256,
             raw_base=own.base,
-            frame=files_of(computed, content, known[0], self.library.asset_files(plan.assets())),
+            frame=files_of(computed, content, known[0], self.library.asset_files(plan.assets()), own.override.repairs),
             plan=plan,
             out=OutFolder(folder),
             file=own.name,

@@ -4,6 +4,7 @@ import csv
 import io
 from collections.abc import Iterable
 from dataclasses import dataclass
+from typing import Literal
 
 from lenskeep.core.facts import Facts
 from lenskeep.core.recipes.overrides import FrameOverride
@@ -14,7 +15,7 @@ from lenskeep.store.looks import Look
 SHEET = "what-was-applied.csv"
 COLUMNS = (
     "file", "original", "taken", "recipe", "version", "look strength", "frame strength", "steps changed",
-    "subject trust", "sky trust", "doubts", "missing", "accepted by hand", "note",
+    "masks repaired", "subject trust", "sky trust", "doubts", "missing", "accepted by hand", "note",
 )  # fmt: skip
 
 
@@ -47,9 +48,14 @@ def _cells(row: SheetRow) -> list[object]:
         row.made.name, f.file_name, f.taken_at or "",
         _each(e.version.name for e in layers), _each(e.version.version for e in layers),
         _each(e.strength for e in layers),
-        own.strength, changed, facts.subject.trust, facts.sky.trust, " ".join(facts.reasons), row.made.missing,
+        own.strength, changed, "; ".join(own.repairs.masks), _trust(facts, own, "subject"), _trust(facts, own, "sky"),
+        " ".join(facts.reasons), row.made.missing,
         "yes" if f.accepted else "", row.made.note,
     ]  # fmt: skip
+
+
+def _trust(facts: Facts, own: FrameOverride, mask: Literal["subject", "sky"]) -> object:
+    return "by hand" if mask in own.repairs.masks else getattr(facts, mask).trust
 
 
 def _each(values: Iterable[object]) -> str:

@@ -9,9 +9,11 @@ from lenskeep.core.facts import Facts
 from lenskeep.files.masks import mask_bytes
 from lenskeep.files.networks import (
     backbone_network,
+    boxes_network,
     class_head_network,
     covers_head,
     face_network,
+    figure_network,
     person_network,
     saliency_network,
     sky_decoder_network,
@@ -38,6 +40,8 @@ def detectors(threads: int | None = None) -> Detectors:
         class_head_network(count),
         person_network(count),
         face_network(count),
+        boxes_network(count),
+        figure_network(count),
         covers_head(),
     )
 

@@ -10,12 +10,13 @@ from lenskeep.core.detect.find import Findings
 from lenskeep.core.engine.planes import PROXY_SIDE, proxy_size
 from lenskeep.core.facts import Facts
 from lenskeep.core.regions import Found
-from lenskeep.core.regions.contours import contour_paths
 from lenskeep.core.render import Frame
+from lenskeep.core.repairs.applied import repaired
+from lenskeep.core.repairs.models import NONE, Repairs
 from lenskeep.core.types import Alpha, LinearRGB, Mask8
 from lenskeep.files.assets import Decoded
 from lenskeep.files.lettering import letters
-from lenskeep.files.masks import mask_from_bytes, read_mask
+from lenskeep.files.masks import mask_from_bytes
 from lenskeep.studio.library import Computed
 from lenskeep.work.engines.carried import InFile
 
@@ -24,13 +25,14 @@ from lenskeep.work.engines.carried import InFile
 class FrameFiles:
     """What was computed from one photograph, and the assets that a plan needs, as a task takes them along.
 
-    ``content`` names the photograph; ``facts`` is JSON.
+    ``content`` names the photograph; ``facts`` is JSON: what was found, before ``repairs``.
     """
 
     content: str
     facts: str
     masks: dict[str, InFile]
     assets: dict[str, InFile] = field(default_factory=dict)
+    repairs: Repairs = NONE
 
     def ready(self, proxy: LinearRGB) -> Frame:
         """A frame for ``compile_plan``; ``proxy`` is at most ``PROXY_SIDE`` long."""
@@ -43,14 +45,16 @@ class FrameFiles:
         if pieces.shape != (h, w):
             pieces = np.asarray(cv2.resize(pieces, (w, h), interpolation=cv2.INTER_NEAREST), np.uint8)
         assets = Decoded(lambda key: self.assets[key].read() if key in self.assets else None)
-        found = Found(proxy, masks, facts, pieces, self.content, assets=assets)
+        found = repaired(Found(proxy, masks, facts, pieces, self.content, assets=assets), self.repairs)
         return Frame(proxy, found, facts.height, facts.width, letters)
 
 
-def files_of(computed: Computed, content: str, facts: Facts, assets: dict[str, InFile]) -> FrameFiles:
-    """The files of a frame in the library."""
+def files_of(
+    computed: Computed, content: str, facts: Facts, assets: dict[str, InFile], repairs: Repairs = NONE
+) -> FrameFiles:
+    """The files of a frame in the library; ``facts`` are those that were found."""
     masks = {name: InFile(computed.mask(name)) for name in ("subject", "sky", "pieces", *facts.areas)}
-    return FrameFiles(content, facts.model_dump_json(), masks, assets)
+    return FrameFiles(content, facts.model_dump_json(), masks, assets, repairs)
 
 
 class MasksInFiles(Mapping[str, Alpha]):
@@ -81,11 +85,6 @@ def fitted(mask: Mask8, height: int, width: int) -> Mask8:
     if mask.shape == (height, width):
         return mask
     return np.asarray(cv2.resize(mask, (width, height), interpolation=cv2.INTER_AREA), np.uint8)
-
-
-def mask_outline(computed: Computed, name: str) -> dict[str, str]:
-    """SVG path data of a mask's contours by level. Raises PhotoProblem when it is not there."""
-    return contour_paths(read_mask(computed.mask(name)).astype(np.float32) / np.float32(255.0))
 
 
 def smaller(picture: LinearRGB, side: int) -> LinearRGB:

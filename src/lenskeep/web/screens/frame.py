@@ -17,9 +17,8 @@ from lenskeep.store.looks import Look
 from lenskeep.store.shoots import Shoot
 from lenskeep.store.walls import Mark
 from lenskeep.studio import looks as changing
-from lenskeep.studio import removing
+from lenskeep.studio import removing, repairing
 from lenskeep.studio.bench.lane_colours import colour_of, hexed
-from lenskeep.studio.tasks.frame_files import mask_outline
 from lenskeep.web.present import page
 from lenskeep.web.studio_of import Id, InStudio, Studio, frame_or_404, shoot_or_404
 
@@ -52,6 +51,7 @@ class OneFrame:
     of: int
     only: str
     neutral_step: StepOverride = NO_STEP
+    repairable: tuple[str, ...] = ()
 
 
 def _view(studio: Studio, frame_id: int, only: str) -> OneFrame:
@@ -69,6 +69,7 @@ def _view(studio: Studio, frame_id: int, only: str) -> OneFrame:
         at=where.at,
         of=where.of,
         only=only,
+        repairable=tuple(repairing.repairable(frame.facts)) if frame.facts else (),
     )
 
 
@@ -103,7 +104,7 @@ def outline(studio: InStudio, frame_id: Id, mask: str) -> JSONResponse:
     known = {"subject": 0, "sky": 1, **dict.fromkeys(frame.facts.areas if frame.facts else {}, 2)}
     if frame.facts is None or mask not in known:
         raise HTTPException(404, "This mask was not found on the frame.")
-    paths = mask_outline(studio.library.computed(frame.content), mask)
+    paths = repairing.outline_now(studio.library, frame, mask)
     return JSONResponse({"paths": paths, "colour": hexed(colour_of(known[mask]).line)})
 
 
@@ -111,6 +112,14 @@ def _changed(studio: Studio, frame_id: int, **change: Any) -> None:
     """Change a frame, and wait a moment for its new picture, which is made before everything else."""
     changing.change_frame(studio.library, frame_id, **change)
     changing.bring_up_to_date(studio.library, studio.runner, frame_id)
+
+
+@router.get("/frames/{frame_id}/panel", response_class=HTMLResponse)
+def panel(request: Request, studio: InStudio, frame_id: Id, only: str = "all") -> HTMLResponse:
+    """The panel beside the picture, once its picture is up to date or a moment has passed."""
+    frame_or_404(studio, frame_id)
+    changing.bring_up_to_date(studio.library, studio.runner, frame_id)
+    return _panel(request, studio, frame_id, only)
 
 
 def _panel(request: Request, studio: Studio, frame_id: int, only: str) -> HTMLResponse:

@@ -34,9 +34,9 @@ class Brush(Part):
     group: ClassVar[str] = "Drawn"
     editor: ClassVar[str] = "brush"
     drawn: ClassVar[bool] = True
-    help: ClassVar[str] = "Painted by hand on the key frame. Anchored to the subject, it follows the subject."
+    help: ClassVar[str] = "Painted by hand on the key frame. Anchored to the subject or a face, it follows them."
     kind: Literal["brush"] = "brush"
-    anchor: Literal["frame", "subject"] = Field(default="frame", title="Anchored to")
+    anchor: Literal["frame", "subject", "face"] = Field(default="frame", title="Anchored to")
     only_on: str = Field(default="", max_length=80)
     """The frame that a repair belongs to; on others the part is as if it had no strokes."""
     strokes: list[Stroke] = Field(default=[], max_length=400)

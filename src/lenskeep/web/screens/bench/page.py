@@ -8,13 +8,14 @@ from fastapi import APIRouter, Form, Request
 from fastapi.responses import HTMLResponse, JSONResponse, RedirectResponse, Response
 
 from lenskeep.core.adjust import KINDS, Adjustment
+from lenskeep.core.facts import Box
 from lenskeep.core.measure.guards import GUARDS, Guard, GuardName
 from lenskeep.core.percent import from_percent
 from lenskeep.core.problems import UserProblem
 from lenskeep.core.recipes.models import BlendMode, Recipe, Step
 from lenskeep.core.regions import PART_KINDS, Part
 from lenskeep.core.regions.sentence import part_names
-from lenskeep.store import recipes, scenes
+from lenskeep.store import frames, recipes, scenes
 from lenskeep.store.drafts import Draft
 from lenskeep.store.frames import FrameSummary
 from lenskeep.store.recipes import RecipeVersion
@@ -64,6 +65,7 @@ class Bench(Lanes):
     """The whole page."""
 
     key: FrameSummary | None = None
+    face: Box | None = None
     witnesses: tuple[FrameSummary, ...] = ()
     guards: Mapping[GuardName, Guard] | None = None
 
@@ -124,11 +126,14 @@ def show(request: Request, studio: InStudio, shoot_id: Id) -> Response:
     shoot = shoot_or_404(studio, shoot_id)
     draft = bench.draft(studio.library, shoot_id)
     if draft.unreadable:
-        view = Unreadable(shoot, draft, recipes.newest_versions(studio.library.db))
-        return page(request, "bench/unreadable.html", view)
+        words = Unreadable(shoot, draft, recipes.newest_versions(studio.library.db))
+        return page(request, "bench/unreadable.html", words)
     key, witnesses = key_and_witnesses(studio.library, shoot_id)
     lanes = lanes_of(studio, shoot_id)
-    return page(request, "bench/bench.html", Bench(**vars(lanes), key=key, witnesses=tuple(witnesses), guards=GUARDS))
+    whole = frames.frame(studio.library.db, key.id) if key else None
+    face = whole.facts.largest_face if whole and whole.facts else None
+    view = Bench(**vars(lanes), key=key, face=face, witnesses=tuple(witnesses), guards=GUARDS)
+    return page(request, "bench/bench.html", view)
 
 
 @router.get("/shoots/{shoot_id}/bench/lanes", response_class=HTMLResponse)

@@ -1,7 +1,8 @@
 // Anchors: positions 0…1 of the frame to an anchor's own coordinates and back, as core/regions/anchor.py has them.
 export function anchored(anchor, facts) {
-  const { box, line } = facts;
-  if (anchor === "subject" && box) {
+  const { line } = facts;
+  const box = anchor === "subject" ? facts.box : anchor === "face" ? facts.face : null;
+  if (box) {
     const w = box[2] - box[0];
     const h = box[3] - box[1];
     return { to: (x, y) => [(x - box[0]) / w, (y - box[1]) / h], from: (u, v) => [box[0] + u * w, box[1] + v * h], scale: [w, h] };

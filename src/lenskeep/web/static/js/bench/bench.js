@@ -29,7 +29,7 @@ function start(bench) {
   const height = 1000 / ratio;
   overlay.setAttribute("viewBox", `0 0 1000 ${height}`);
   const numbers = (text) => (text ? text.split(",").map(Number) : null);
-  const facts = { box: numbers(box.dataset.box), line: numbers(box.dataset.skyline) };
+  const facts = { box: numbers(box.dataset.box), line: numbers(box.dataset.skyline), face: numbers(box.dataset.face) };
 
   function fit() {
     const room = at("key-frame");

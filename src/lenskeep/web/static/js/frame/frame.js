@@ -1,20 +1,58 @@
 // One frame: sized to its room, compared with the original, walked through with the keyboard.
 import { makeDivider, whileSpace } from "../shared/divider.js";
 import { clearContours, drawContours } from "../shared/svg.js";
+import { makeRepair } from "../repair/repair.js";
 
 const room = document.getElementById("picture");
 const at = (id) => document.getElementById(id);
+const only = new URLSearchParams(window.location.search).get("only") ?? "all";
+const ZOOM = 2.5;
+let zoom = 1;
 
 function fit() {
   const box = at("compare");
   if (!box) return;
   const ratio = Number(room.dataset.width) / Number(room.dataset.height);
-  const width = Math.min(room.clientWidth - 24, (room.clientHeight - 24) * ratio);
+  const width = zoom * Math.min(room.clientWidth - 24, (room.clientHeight - 24) * ratio);
   box.style.width = `${width}px`;
   box.style.height = `${width / ratio}px`;
   for (const img of box.querySelectorAll("img")) { img.style.width = "100%"; img.style.height = "100%"; }
 }
 fit();
+
+// nearer, with the place under the pointer kept where it is
+let pointer = null;
+room.addEventListener("pointermove", (event) => { pointer = [event.clientX, event.clientY]; });
+function toggleZoom() {
+  const box = at("compare").getBoundingClientRect();
+  const [x, y] = pointer ?? [box.left + box.width / 2, box.top + box.height / 2];
+  const [u, v] = [(x - box.left) / box.width, (y - box.top) / box.height];
+  zoom = zoom === 1 ? ZOOM : 1;
+  room.toggleAttribute("data-zoomed", zoom > 1);
+  fit();
+  const now = at("compare").getBoundingClientRect();
+  room.scrollBy(now.left + u * now.width - x, now.top + v * now.height - y);
+}
+
+// --- repairing masks
+const repair = at("repair") && at("compare") ? makeRepair({
+  bar: at("repair-bar"),
+  box: at("compare"),
+  address: at("repair-bar").dataset.address,
+  ratio: Number(room.dataset.width) / Number(room.dataset.height),
+  settled: () => window.htmx.ajax("GET", `${at("repair-bar").dataset.address}/panel?only=${only}`, { target: "#panel" }),
+}) : null;
+async function toggleRepair(on) {
+  await repair.toggle(on);
+  at("repair").setAttribute("aria-pressed", repair.on());
+  fit();
+  outlines();
+}
+if (repair) {
+  at("repair").addEventListener("click", () => toggleRepair());
+  if (new URLSearchParams(window.location.search).has("repair")) toggleRepair(true);
+}
+
 window.addEventListener("resize", fit);
 
 if (at("before")) {
@@ -39,12 +77,12 @@ if (at("before")) {
 }
 
 // --- outlines of the masks: those in doubt are shown at once
-async function outlines() {
+async function outlines(again = false) {
   for (const tick of document.querySelectorAll("[data-show-outline]")) {
     const svg = document.querySelector(`[data-outline="${tick.dataset.showOutline}"]`);
     if (!svg) continue;
-    if (!tick.checked) { clearContours(svg); continue; }
-    if (svg.querySelector(".contours")) continue;
+    if (!tick.checked || repair?.on()) { clearContours(svg); continue; }
+    if (svg.querySelector(".contours") && !again) continue;
     const answer = await fetch(svg.dataset.address);
     if (answer.ok) drawContours(svg, await answer.json());
   }
@@ -53,7 +91,7 @@ document.addEventListener("change", (event) => { if (event.target.dataset.showOu
 outlines();
 
 document.addEventListener("htmx:after:swap", () => {
-  outlines();
+  outlines(true);
   const finished = document.querySelector("#panel [data-finished]")?.dataset.finished;
   if (finished && at("after") && !at("after").src.endsWith(finished)) at("after").src = finished;
 });
@@ -66,7 +104,21 @@ document.addEventListener("keydown", (event) => {
     ticks.forEach((t) => { t.checked = on; });
     outlines();
   }
+  if (event.key.toLowerCase() === "r" && repair && !event.ctrlKey && !event.metaKey) toggleRepair();
+  if (event.key.toLowerCase() === "z" && at("compare") && !event.ctrlKey && !event.metaKey) toggleZoom();
+  if (event.key.toLowerCase() === "n" && !event.ctrlKey && !event.metaKey) nextDoubtful();
+  if (repair?.busy()) return;
   if (event.key === "ArrowLeft" && at("earlier").href) window.location.assign(at("earlier").href);
   if (event.key === "ArrowRight" && at("later").href) window.location.assign(at("later").href);
   if (event.key === "Enter" && at("accept") && !event.target.closest("button, a")) at("accept").click();
 });
+
+// the next frame whose masks are doubtful, in the mode that one is in
+async function nextDoubtful() {
+  const page = at("repair-bar");
+  if (!page) return;
+  await repair?.rest();
+  const answer = await fetch(`${page.dataset.address}/repairs`, { cache: "no-store" });
+  const { nextDoubtful: next } = answer.ok ? await answer.json() : {};
+  if (next) window.location.assign(`/frames/${next}?only=${only}${repair?.on() ? "&repair" : ""}`);
+}

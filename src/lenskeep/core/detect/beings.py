@@ -1,0 +1,135 @@
+"""People and animals on a frame: boxes that a second witness confirms, each with a kind and a mask of its own."""
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from lenskeep.core.detect.boxes import NEAR, Detected, area, inside, iou, limited, within
+from lenskeep.core.detect.figures import figure
+from lenskeep.core.detect.objects import ANIMAL, ANIMAL_WITH_PLACE, PLACE, Looked
+from lenskeep.core.detect.tensors import backbone_input
+from lenskeep.core.facts import Face, Kind
+from lenskeep.core.types import SRGB8, Alpha, Float, TensorNetwork
+
+PERSON, PERSON_SURE = 0.35, 0.55
+BEAST, BEAST_SURE = 0.3, 0.55
+"""Scores from which a box may count, and from which it counts without a witness."""
+SALIENT, WELL_SALIENT = 0.12, 0.25
+"""Shares of a box that saliency must have taken to be a witness."""
+FURRY = 0.8
+"""A person's box without a face that the class head takes for an animal by this much is one."""
+COMPANY = 0.6
+"""People of one group are between this and its inverse times as tall."""
+MAIN, MAIN_SEEN = 0.35, 0.2
+"""Sides in shares of the largest one's from which a being counts as a subject, and where saliency saw it."""
+LOOK, PAD = 288, 0.08
+
+
+@dataclass(frozen=True)
+class Being:
+    """A person or an animal. ``mask`` (h, w) 0…1 is None until it was made; ``sure`` ones may add to the subject, the
+    others only tell the kind of what is there."""
+
+    box: Float
+    score: float
+    kind: Kind
+    sure: bool
+    salient: float
+    mask: Alpha | None = None
+
+
+@dataclass(frozen=True)
+class _Witnessed:
+    one: Detected
+    animal: float
+    place: float
+    salient: float
+    share: float
+    face: bool
+    presence: float
+    mask: Alpha | None
+
+    @property
+    def beast(self) -> bool:
+        return self.animal > FURRY and not self.face
+
+
+def find_beings(
+    image: SRGB8, found: list[Detected], guess: Alpha, faces: list[Face], looked: Looked, pose: TensorNetwork
+) -> list[Being]:
+    """The people and animals among ``found`` boxes on (h, w, 3), the surest first; ``guess`` is saliency."""
+    seen = [_looked_at(image, one, guess, faces, looked, pose) for one in found]
+    tall = [s.one.box[3] - s.one.box[1] for s in seen if _sure_person(s)]
+    out: list[Being] = []
+    for s in seen:
+        kind, sure = _kind(s, [float(t) for t in tall])
+        if kind is not None and not _told(s.one, kind, out):
+            out.append(Being(s.one.box, s.one.score, kind, sure, s.salient, s.mask if kind == "person" else None))
+    most = max((np.sqrt(area(b.box)) for b in out), default=1.0)
+    return [b for b in out if _matters(b, float(np.sqrt(area(b.box)) / most))]
+
+
+def _looked_at(
+    image: SRGB8, one: Detected, guess: Alpha, faces: list[Face], looked: Looked, pose: TensorNetwork
+) -> _Witnessed:
+    """What else is known of a box. Only what could still be taken costs a network."""
+    h, w = guess.shape
+    inner = guess[within(one.box, guess.shape, 0)] > 0.5
+    salient = float(inner.mean())
+    share = float(inner.sum() / max(int((guess > 0.5).sum()), 1))
+    middles = [(f.box.middle[0] * w, f.box.middle[1] * h) for f in faces]
+    face = any(one.box[0] < x < one.box[2] and one.box[1] < y < one.box[3] for x, y in middles)
+    out = _Witnessed(one, 0.0, 0.0, salient, share, face, 0.0, None)
+    person = one.seen == "person"
+    if one.score < PERSON if person else (salient <= SALIENT and one.score < BEAST_SURE):
+        return out
+    fed = backbone_input(np.ascontiguousarray(image[within(one.box, image.shape, PAD)]), LOOK)
+    whole, places = looked.class_head.run({"s6": looked.backbone.run({"x": fed})[-1]})
+    out = replace(out, animal=float(whole[0]), place=float(places.max()))
+    if person and not out.beast:
+        mask, presence = figure(image, one.box, pose, looked.person)
+        out = replace(out, mask=mask, presence=presence)
+    return out
+
+
+def _sure_person(s: _Witnessed) -> bool:
+    return s.one.seen == "person" and s.one.score >= PERSON_SURE and not s.beast
+
+
+def _kind(s: _Witnessed, tall: list[float]) -> tuple[Kind | None, bool]:
+    """(kind or None where no second witness agrees, whether sure enough to add to the subject)."""
+    score, height = s.one.score, float(s.one.box[3] - s.one.box[1])
+    if s.one.seen == "person":
+        if score < PERSON:
+            return None, False
+        company = any(COMPANY < height / t < 1 / COMPANY for t in tall)
+        present = s.presence > 0.5 and (company or s.share > 0.5)
+        if score < PERSON_SURE and not (s.salient > SALIENT or s.face or present):
+            return None, False
+        return ("animal" if s.beast else "person"), True
+    looks_it = s.animal > ANIMAL or (s.animal > ANIMAL_WITH_PLACE and s.place > PLACE)
+    alone = s.one.seen == "animal" and score >= BEAST_SURE and s.animal > ANIMAL_WITH_PLACE
+    if (score >= BEAST and looks_it and s.salient > SALIENT) or alone:
+        return "animal", True
+    return ("animal", False) if s.animal > ANIMAL and s.salient > WELL_SALIENT else (None, False)
+
+
+def _told(one: Detected, kind: Kind, out: list[Being]) -> bool:
+    """Whether a box is part of a better one, or a weaker one around it."""
+    part = any(inside(one.box, b.box) > (0.75 if b.kind == kind else 0.9) or iou(one.box, b.box) > 0.6 for b in out)
+    wider = [b for b in out if b.kind == kind and inside(b.box, one.box) > 0.85]
+    return part or any(kind == "animal" or one.score < 0.5 * b.score for b in wider)
+
+
+def _matters(being: Being, part: float) -> bool:
+    return (being.sure and part >= MAIN) or (being.salient > WELL_SALIENT and part > MAIN_SEEN)
+
+
+def reach_of(being: Being) -> Alpha:
+    """Where a being may be, (h, w): its mask in its box, and a trace of it all over the box, so that nothing in a box
+    belongs to nobody.
+    """
+    if being.mask is None:
+        raise ValueError("This being has no mask yet.")
+    trace = np.full_like(being.mask, 1e-3)
+    return np.asarray(limited(np.maximum(being.mask, trace), being.box, NEAR), np.float32)

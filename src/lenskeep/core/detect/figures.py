@@ -1,0 +1,79 @@
+"""A mask for one box: a person's figure, or an animal.
+
+A person's figure comes from MediaPipe's pose network (Bazarevsky et al. 2020, Apache-2.0), which takes veil, dress and
+all, seen from any side; the selfie network sharpens it.
+"""
+
+from collections.abc import Sequence
+
+import cv2
+import numpy as np
+
+from lenskeep.core.detect.boxes import NEAR, fits, limited, longer, within
+from lenskeep.core.detect.saliency import saliency
+from lenskeep.core.types import SRGB8, Alpha, Float, GraphNetwork, TensorNetwork
+
+SIDE = 256
+AROUND = 1.25
+"""Side of the square that the networks see, in longer sides of the box."""
+POSE_PART = 0.75
+GROWN = 0.08
+"""A figure ends this share of its box's longer side beyond the box."""
+ENOUGH, AS_GOOD = 0.85, 0.03
+CROP = 0.18
+
+
+def figure(image: SRGB8, box: Float, pose: TensorNetwork, person: TensorNetwork) -> tuple[Alpha, float]:
+    """(mask (h, w) 0…1, presence 0…1) of the person in a box."""
+    scale = SIDE / (AROUND * longer(box))
+    smaller = cv2.resize(image, None, fx=scale, fy=scale, interpolation=cv2.INTER_AREA) if scale < 1 else image
+    shift = SIDE / 2 - (box[:2] + box[2:]) / 2 * scale
+    to = np.array([[max(scale, 1), 0, shift[0]], [0, max(scale, 1), shift[1]]], np.float32)
+    square = cv2.warpAffine(smaller, to, (SIDE, SIDE), borderMode=cv2.BORDER_REPLICATE)
+    fed = square.astype(np.float32)[None] / np.float32(255)
+    logits, presence = _told_apart(pose.run(fed))
+    other = person.run(fed)[0].reshape(SIDE, SIDE, -1)[..., 0]
+    both = np.float32(POSE_PART) / (1 + np.exp(-np.clip(logits, -60, 60))) + np.float32(1 - POSE_PART) * other
+    back = np.array([[scale, 0, shift[0]], [0, scale, shift[1]]], np.float32)
+    how = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
+    whole = cv2.warpAffine(both.astype(np.float32), back, image.shape[1::-1], flags=how)
+    return limited(np.asarray(np.clip(whole, 0, 1), np.float32), box, GROWN), presence
+
+
+def _told_apart(outputs: list[Float]) -> tuple[Float, float]:
+    """The pose network's logits of the figure (256, 256) and its presence, told apart by their sizes."""
+    logits = next(o for o in outputs if o.size == SIDE * SIDE).reshape(SIDE, SIDE)
+    presence = next(o for o in outputs if o.size == 1)
+    return logits, float(presence.reshape(-1)[0])
+
+
+def animal_mask(
+    image: SRGB8, box: Float, others: Sequence[Float], base: Alpha, network: GraphNetwork, person: TensorNetwork
+) -> tuple[Alpha, bool]:
+    """(mask (h, w) of the animal in a box, whether it is the given one).
+
+    What ``base`` has within the box, where that fills it; else saliency on a crop, alone or with the person network
+    (which knows animals by their outline), whichever has the box's extent.
+    """
+    given = limited(base, box, NEAR)
+    for other in others:
+        beside = limited(np.ones_like(base), other, 0)
+        beside[within(box, base.shape, 0)] = 0
+        given = np.where(beside > 0, np.float32(0), given)
+    if fits(given, box) >= ENOUGH:
+        return given, True
+    crop, closer = within(box, base.shape, CROP), np.zeros_like(base)
+    closer[crop] = saliency(np.ascontiguousarray(image[crop]), network)
+    half = AROUND * longer(box) / 2
+    x, y = (box[:2] + box[2:]) / 2
+    square, shape = (
+        within(np.array([x - half, y - half, x + half, y + half], np.float32), base.shape, 0),
+        np.zeros_like(base),
+    )
+    cut = image[square]
+    fed = cv2.resize(cut, (SIDE, SIDE), interpolation=cv2.INTER_AREA).astype(np.float32)[None] / np.float32(255)
+    seen = person.run(fed)[0].reshape(SIDE, SIDE, -1)[..., 0]
+    shape[square] = cv2.resize(seen, (cut.shape[1], cut.shape[0]), interpolation=cv2.INTER_LINEAR)
+    tried = [limited(closer, box, GROWN), limited(np.asarray((2 * closer + shape) / 3, np.float32), box, GROWN)]
+    best = max(tried, key=lambda m: fits(m, box))
+    return (given, True) if fits(given, box) + AS_GOOD >= fits(best, box) else (best, False)

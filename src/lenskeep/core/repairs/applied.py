@@ -1,0 +1,149 @@
+"""Masks and facts of a frame as its repairs make them. Everything that uses a mask follows: boxes, skyline, kinds."""
+
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import replace
+from functools import cached_property
+
+import cv2
+import numpy as np
+
+from lenskeep.core.detect.edges import nearest_label
+from lenskeep.core.detect.skyline import find_skyline
+from lenskeep.core.detect.subject import box_around
+from lenskeep.core.facts import SUBJECT_KINDS, Facts, Finding
+from lenskeep.core.regions.base import Found
+from lenskeep.core.regions.dabs import paint, smoothed
+from lenskeep.core.regions.pieces import piece_alpha, piece_at
+from lenskeep.core.repairs.models import Clicked, Emptied, Outlined, Painted, Repair, Repairs
+from lenskeep.core.types import Alpha, OKLab
+
+FLOW, STEADINESS = 0.8, 0.3
+SUBPIXEL = 4
+"""Bits of a pixel that an outline's points are rounded to."""
+_NO_COLOUR: OKLab = np.zeros((1, 1, 3), np.float32)
+
+
+def repaired(found: Found, repairs: Repairs) -> Found:
+    """The frame as its repairs make it; the same one without any."""
+    if not repairs.done:
+        return found
+    masks = RepairedMasks(found, repairs)
+    return replace(found, masks=masks, facts=masks.facts)
+
+
+class RepairedMasks(Mapping[str, Alpha]):
+    """The masks of a frame with its repairs, each made when it is first asked for, and the facts that follow."""
+
+    def __init__(self, found: Found, repairs: Repairs) -> None:
+        self._found, self._repairs = found, repairs
+        self._by_hand = set(repairs.masks)
+        self._made: dict[str, Alpha] = {}
+
+    def __getitem__(self, name: str) -> Alpha:
+        if name not in self._names:
+            raise KeyError(name)
+        if name not in self._made:
+            self._made[name] = self._make(name)
+        return self._made[name]
+
+    def __iter__(self) -> Iterator[str]:
+        return iter(self._names)
+
+    def __len__(self) -> int:
+        return len(self._names)
+
+    @cached_property
+    def _names(self) -> tuple[str, ...]:
+        more = SUBJECT_KINDS if "subject" in self._by_hand else ()
+        return tuple(dict.fromkeys((*self._found.masks, *self._repairs.masks, *more)))
+
+    def _make(self, name: str) -> Alpha:
+        mask = self._found.mask(name)
+        if name in self._by_hand:
+            return after(mask, self._repairs.of(name), self._found)
+        if name in SUBJECT_KINDS and "subject" in self._by_hand:
+            return self._shared[name]
+        if name == "sky" and "subject" in self._by_hand:
+            gained = np.maximum(self["subject"] - self._found.subject, 0)
+            return np.asarray(np.minimum(mask, 1.0 - gained), np.float32)
+        return mask
+
+    @cached_property
+    def _shared(self) -> dict[str, Alpha]:
+        """The repaired subject by kind: what was there keeps its kind, what was added has that of the nearest."""
+        subject = self["subject"]
+        kinds = {name: self._found.mask(name) for name in SUBJECT_KINDS}
+        label = np.zeros(subject.shape, np.uint8)
+        for number, mask in enumerate(kinds.values(), 1):
+            label[mask > 0.5] = number
+        if not label.any():  # nothing was found here: what is the subject now is a thing
+            label[:] = list(kinds).index("things") + 1
+        nearest = nearest_label(label)
+        return {
+            name: np.where(nearest == number, subject, 0).astype(np.float32) for number, name in enumerate(kinds, 1)
+        }
+
+    @cached_property
+    def facts(self) -> Facts:
+        """What was found, with boxes, skyline, areas and trust as the repaired masks make them."""
+        old = self._found.facts
+        change: dict[str, object] = {}
+        moved = {"subject", "sky"} & self._by_hand
+        if "subject" in moved:
+            change |= {"subject_box": box_around(self["subject"]), "out_of_line": ""}
+            change["subject"] = by_hand(self["subject"])
+        if "sky" in moved:
+            change["sky"] = by_hand(self["sky"])
+        if moved:
+            change["skyline"] = find_skyline(self["sky"], self["subject"])
+        others = [name for name in self._names if name not in ("subject", "sky")]
+        touched = [n for n in others if n in self._by_hand or (n in SUBJECT_KINDS and "subject" in self._by_hand)]
+        areas = old.areas | {name: share(self[name]) for name in touched}
+        change["areas"] = {name: area for name, area in areas.items() if area > 0}
+        return old.model_copy(update=change)
+
+
+def by_hand(mask: Alpha) -> Finding:
+    """What is known of a mask that a photographer repaired."""
+    return Finding(trust=1.0, area=share(mask), by_hand=True)
+
+
+def share(mask: Alpha) -> float:
+    return round(float((mask > 0.5).mean()), 5)
+
+
+def after(mask: Alpha, repairs: Sequence[Repair], found: Found) -> Alpha:
+    """A mask (h, w) 0…1 with repairs done in order; ``found`` is the frame as it was found."""
+    out = np.array(mask, np.float32)
+    for one in repairs:
+        if isinstance(one, Emptied):
+            out[:] = 0
+        elif isinstance(one, Painted):
+            _paint(out, one, found)
+        else:
+            own = _clicked(one, found) if isinstance(one, Clicked) else _outlined(one, out.shape)
+            if isinstance(one, Clicked) and one.alone:
+                out[:] = 0
+            out = out * (1.0 - own) if one.away else np.maximum(out, own)
+    return np.asarray(out, np.float32)
+
+
+def _paint(out: Alpha, one: Painted, found: Found) -> None:
+    h, w = out.shape
+    path = smoothed(np.asarray(np.array(one.points) * [w, h], np.float32), STEADINESS)
+    radius = max(0.5 * one.size * max(h, w), 0.5)
+    lab = found.lab if one.edge_aware else _NO_COLOUR
+    paint(out, path, radius, one.hardness, one.opacity, FLOW, one.away, one.edge_aware, lab)
+
+
+def _clicked(one: Clicked, found: Found) -> Alpha:
+    piece = piece_at(found, one.x, one.y)
+    return np.zeros(found.shape, np.float32) if piece is None else piece_alpha(found, piece)
+
+
+def _outlined(one: Outlined, shape: tuple[int, ...]) -> Alpha:
+    h, w = shape
+    corners = np.rint(np.array(one.points) * [w, h] * 2**SUBPIXEL - 2 ** (SUBPIXEL - 1)).astype(np.int32)
+    filled = np.zeros((h, w), np.uint8)
+    cv2.fillPoly(filled, [corners], 255, lineType=cv2.LINE_AA, shift=SUBPIXEL)
+    return filled.astype(np.float32) / np.float32(255)

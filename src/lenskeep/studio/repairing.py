@@ -1,0 +1,107 @@
+"""Repairing one frame's masks by hand, and keeping what follows from it in step with what is found."""
+
+from collections.abc import Callable
+
+import numpy as np
+
+from lenskeep.core.engine.planes import PROXY_SIDE
+from lenskeep.core.facts import SUBJECT_KINDS, Facts
+from lenskeep.core.problems import UserProblem
+from lenskeep.core.regions.base import Found
+from lenskeep.core.regions.contours import contour_paths
+from lenskeep.core.repairs.models import MOST, NONE, Repair, Repairs
+from lenskeep.files.masks import mask_bytes
+from lenskeep.files.reading.photo import read_photo
+from lenskeep.store import findings, frames
+from lenskeep.store import looks as kept
+from lenskeep.store.frames import FrameRow
+from lenskeep.studio.library import Library
+from lenskeep.studio.problems import ChangedMeanwhile
+from lenskeep.studio.tasks.frame_files import files_of, smaller
+from lenskeep.studio.wanting import Wanting
+
+ALWAYS = ("subject", "sky")
+
+
+def found_on(library: Library, frame: FrameRow, repairs: Repairs) -> Found:
+    """A frame's masks and facts at proxy size with these repairs. Raises UserProblem when its masks are not there."""
+    computed = library.computed(frame.content)
+    if frame.found_facts is None or not computed.holds(frame.found_facts):
+        raise UserProblem(f"{frame.file_name} has no masks yet, or some of their files are gone. Find its masks again.")
+    proxy = smaller(read_photo(computed.base).rows(0, 1 << 30), PROXY_SIDE)
+    return files_of(computed, frame.content, frame.found_facts, {}, repairs).ready(proxy).found
+
+
+def repairable(facts: Facts) -> list[str]:
+    """The masks that can be repaired on a frame: subject and sky always, the others where they were found."""
+    kinds = [name for name in SUBJECT_KINDS if name in facts.areas]
+    return [*ALWAYS, *kinds, *(name for name in facts.areas if name not in kinds and name != "face")]
+
+
+def repair(library: Library, frame_id: int, one: Repair) -> FrameRow:
+    """Add a repair to a frame. Raises UserProblem."""
+    frame = _frame(library, frame_id)
+    if len(frame.override.repairs.done) >= MOST:
+        raise UserProblem("This frame has as many repairs as it can hold. Take some back, or outline the mask anew.")
+    known = [*ALWAYS, *SUBJECT_KINDS, *(frame.facts.areas if frame.facts else ())]
+    if one.mask not in known:
+        raise UserProblem(f"There is no mask called “{one.mask}” on this frame.")
+    return _change(library, frame, lambda r: r.with_one(one))
+
+
+def undo(library: Library, frame_id: int) -> FrameRow:
+    return _change(library, _frame(library, frame_id), Repairs.undo)
+
+
+def redo(library: Library, frame_id: int) -> FrameRow:
+    return _change(library, _frame(library, frame_id), Repairs.redo)
+
+
+def as_found(library: Library, frame_id: int, mask: str) -> FrameRow:
+    """Take back every repair of one mask."""
+    return _change(library, _frame(library, frame_id), lambda r: r.without(mask))
+
+
+def _change(library: Library, frame: FrameRow, change: Callable[[Repairs], Repairs]) -> FrameRow:
+    before = frame.override.repairs
+    repairs = change(before)
+    facts = found_on(library, frame, repairs).facts  # outside of the transaction, which others wait for
+    with library.db.writing():
+        now = _frame(library, frame.id)
+        if now.override.repairs != before or now.found_facts != frame.found_facts:
+            raise ChangedMeanwhile("This frame's masks were changed meanwhile. Look again, then repair them.")
+        override = now.override.model_copy(update={"repairs": repairs})
+        look = kept.look(library.db, now.scene_id)
+        wanted = "" if look is None else "?" if look.unreadable else Wanting(look).key(now.content, override)
+        frames.set_override(library.db, frame.id, override, wanted)
+        findings.keep_own_facts(library.db, frame.id, facts, bool(repairs.done))
+        return _frame(library, frame.id)
+
+
+def follow(library: Library, frame_id: int) -> None:
+    """After a frame's masks were found again: its repairs are done once more, on what was found now."""
+    frame = frames.frame(library.db, frame_id)
+    if frame is None or frame.found_facts is None or frame.override.repairs == NONE:
+        return
+    if not library.computed(frame.content).holds(frame.found_facts):
+        return
+    facts = found_on(library, frame, frame.override.repairs).facts
+    findings.keep_own_facts(library.db, frame_id, facts, bool(frame.override.repairs.done))
+
+
+def mask_now(library: Library, frame: FrameRow, name: str) -> bytes:
+    """One mask of a frame with its repairs, as a grey PNG at proxy size. Raises UserProblem."""
+    alpha = found_on(library, frame, frame.override.repairs).mask(name)
+    return mask_bytes(np.asarray(np.rint(alpha * 255), np.uint8))
+
+
+def outline_now(library: Library, frame: FrameRow, name: str) -> dict[str, str]:
+    """SVG path data of a mask's contours by level, with the frame's repairs."""
+    return contour_paths(found_on(library, frame, frame.override.repairs).mask(name))
+
+
+def _frame(library: Library, frame_id: int) -> FrameRow:
+    frame = frames.frame(library.db, frame_id)
+    if frame is None:
+        raise UserProblem("This frame is no longer in the library.")
+    return frame
