@@ -28,7 +28,7 @@ BAD = 0.8
 
 @dataclass(frozen=True)
 class Score:
-    """One mask against the known one; trust is not a number where the detectors give none (single kinds of subject)."""
+    """One mask against the known one."""
 
     shoot: str
     name: str
@@ -118,13 +118,14 @@ def demo() -> Iterator[Photograph]:
 def scored(photo: Photograph) -> tuple[list[Score], Facts]:
     """Find on a picture and compare; masks that cover next to nothing of it are left out."""
     found = find(photo.image, detectors(2))
-    trust = {"subject": found.facts.subject.trust, "sky": found.facts.sky.trust}
     out = []
     for kind, truth in photo.masks.items():
         if worth_scoring(truth):
             # a kind that was taken for another one is not there at all
             mask = found.masks.get(kind, np.zeros_like(found.subject))
-            own = intersection_over_union(mask, truth), boundary_score(mask, truth), trust.get(kind, float("nan"))
+            finding = found.facts.finding(kind)
+            trust = finding.trust if finding else 0.0  # what was not found at all is nothing to trust
+            own = intersection_over_union(mask, truth), boundary_score(mask, truth), trust
             out.append(Score(photo.shoot, photo.name, kind, *own, photo.apart))
     return out, found.facts
 
@@ -159,10 +160,7 @@ def measured(photos: Iterator[Photograph], also_spoilt: bool) -> Scores:
             out.skyline.setdefault(photo.shoot, []).append(float(np.abs(ends).mean()))
         if "sky" not in photo.masks:
             out.false_sky.setdefault(photo.shoot, []).append(facts.sky.area)
-        row = "  ".join(
-            f"{s.kind} IoU {s.iou:.3f} F {s.boundary:.2f}" + (f" trust {s.trust:.2f}" if s.kind in MAIN else "")
-            for s in own
-        )
+        row = "  ".join(f"{s.kind} IoU {s.iou:.3f} F {s.boundary:.2f} trust {s.trust:.2f}" for s in own)
         print(f"{photo.name:16s} {row}", flush=True)
         if also_spoilt:
             for hard in spoilt_ones(photo, number):
@@ -229,10 +227,12 @@ def main(words: list[str]) -> None:
     print("\nAll")
     for kind in (*MAIN, *KINDS):
         summary([s for s in out.plain if s.kind == kind], f"  {kind}")
-    for kind in (*MAIN, None):
-        chosen = [s for s in out.plain + out.hard if s.kind in MAIN and kind in (None, s.kind)]
-        if chosen:
-            calibration(chosen, kind or "both")
+    every = out.plain + out.hard
+    for words, among in (("", every), (", renders kept apart", [s for s in every if s.apart])):
+        for names in (("subject",), ("sky",), KINDS):
+            chosen = [s for s in among if s.kind in names]
+            if chosen:
+                calibration(chosen, ", ".join(names) + words)
 
 
 if __name__ == "__main__":

@@ -158,7 +158,7 @@ def test_a_group_is_shared_out_among_its_faces_and_specks_join_the_nearest():
     mask[20:90, 40:160] = 1
     mask[5:8, 170:173] = 1
     faces = [Face(box=Box(x0=x - 0.04, y0=0.25, x1=x + 0.04, y1=0.4), score=0.9) for x in (0.3, 0.7)]
-    objects = split_objects(mask, faces)
+    objects = split_objects(mask, faces)[0]
     assert set(np.unique(objects)) == {0, 1, 2}
     assert objects[60, 60] != objects[60, 140] and objects[6, 171] == objects[60, 140]
     assert (objects[:, 45:95] == objects[60, 60])[mask[:, 45:95] > 0].all()

@@ -50,7 +50,7 @@ def test_a_clean_mask_on_the_pictures_edges_is_trusted_a_shifted_or_torn_one_is_
     picture, mask, sky = scene(H, W), disc(), np.zeros((H, W), np.float32)
 
     def trust(mask, guess, by_colour, sky):
-        seen = Evidence(np.asarray(cv2.resize(disc(), (12, 8)), np.float32), [], 0.05)
+        seen = Evidence(np.asarray(cv2.resize(disc(), (12, 8)), np.float32), [], 0.05, [])
         area = float((mask > 0.5).mean())
         values = subject_values(picture, mask, guess, guess, by_colour, sky, seen) | picture_values(picture)
         return subject_trust(values, area)

@@ -11,7 +11,7 @@ from hypothesis.stateful import RuleBasedStateMachine, initialize, invariant, ru
 from lenskeep.core.recipes.overrides import FrameOverride
 from lenskeep.store import findings, finished, frames, jobs, looks, recipes, scenes, shoots, walls
 from lenskeep.store.database import Database
-from lenskeep.studio.wanting import Wanting, settle_scene
+from lenskeep.studio.wanting import Wanting, settle_scene, wanted_by
 from tools.made_up import facts_for, look_recipe
 
 DETECTOR = "find-of-the-test"
@@ -48,12 +48,18 @@ class Frames(RuleBasedStateMachine):
     def whole(self, frame_id):
         return frames.frame(self.db, frame_id)
 
+    def settle(self, frame_id):
+        """As finding does in the same transaction."""
+        frame = self.whole(frame_id)
+        finished.set_wanted(self.db, {frame_id: wanted_by(self.db, frame, frame.override)})
+
     pick = st.integers(0, 2 * len(TAKEN) - 1)
 
     @rule(at=pick, trust=st.sampled_from([0.3, 0.95]), found=st.booleans())
     def find(self, at, trust, found):
         more = {} if found else {"subject_box": None, "skyline": None}
         findings.keep_facts(self.db, self.whole(self.ids[at]).content, facts(trust, **more), self.ids[at])
+        self.settle(self.ids[at])
 
     @rule(at=pick)
     def fail(self, at):
@@ -62,6 +68,7 @@ class Frames(RuleBasedStateMachine):
     @rule(at=pick)
     def forget(self, at):
         findings.forget_facts(self.db, [self.ids[at]])
+        self.settle(self.ids[at])
 
     @rule(at=pick, accepted=st.booleans())
     def accept(self, at, accepted):
@@ -75,8 +82,7 @@ class Frames(RuleBasedStateMachine):
     @rule(at=pick, strength=st.sampled_from([0.4, 1.0]))
     def change(self, at, strength):
         frame, override = self.whole(self.ids[at]), FrameOverride(strength=strength)
-        look = looks.look(self.db, frame.scene_id)
-        frames.set_override(self.db, frame.id, override, Wanting(look).key(frame.content, override) if look else "")
+        frames.set_override(self.db, frame.id, override, wanted_by(self.db, frame, override))
 
     @rule(at=pick, missing=st.sampled_from([[], ["No sky was found here."]]), old=st.booleans())
     def render(self, at, missing, old):
@@ -99,12 +105,13 @@ class Frames(RuleBasedStateMachine):
     def agrees(self, whole, short):
         known = whole.facts if whole.found_by else None
         assert (short.box, short.skyline) == ((known.subject_box, known.skyline) if known else (None, None))
-        assert short.trust == (known.trust if known else 1.0) and short.doubt == bool(known and known.doubtful)
+        worst = min((one.trust for one in known.doubts().values()), default=1.0) if known else 1.0
+        assert short.trust == worst and short.doubt == bool(known and known.doubtful)
         assert short.changed == (not whole.override.is_neutral)
         doubted = whole.state == "failed" or bool(known and (known.doubtful or whole.missing))
         assert short.doubtful == (doubted and not whole.accepted)
         look = looks.look(self.db, whole.scene_id)
-        assert short.wanted_key == (Wanting(look).key(whole.content, whole.override) if look else "")
+        assert short.wanted_key == (Wanting(look).key(whole.content, whole.override, whole.found_by) if look else "")
 
     def counts_agree(self, rows, counts):
         assert counts.frames == len(rows) and counts.found == sum(f.found for f in rows)

@@ -1,5 +1,6 @@
 """What was found on a frame: boxes, skyline, objects, trust. Plain data that every ring understands."""
 
+from collections.abc import Collection
 from typing import Literal
 
 from pydantic import BaseModel, ConfigDict, Field
@@ -7,6 +8,8 @@ from pydantic import BaseModel, ConfigDict, Field
 Kind = Literal["person", "animal", "thing"]
 SUBJECT_KINDS: dict[str, Kind] = {"people": "person", "animals": "animal", "things": "thing"}
 """Masks of one kind of subject, by name."""
+MAIN_MASKS = ("subject", "sky")
+"""What counts for a frame without a look."""
 COVERS = ("greenery", "water", "ground", "rock", "buildings")
 """Ground covers, by the names of their masks."""
 OUT_OF_LINE_TRUST = 0.6
@@ -107,13 +110,41 @@ class Facts(BaseModel):
     """Share of the frame covered by each further mask: kinds of subject, ground covers, skin, face."""
     pieces: list[Piece] = []
     faces: list[Face] = []
+    others: dict[str, Finding] = {}
+    """Trust in each further mask, by name."""
     out_of_line: str = ""
     """How the subject differs from those of the frames taken just before and after, in words; "" where it does not."""
 
+    def finding(self, mask: str) -> Finding | None:
+        """Trust in one mask; None where it was not looked for. A subject out of line with those of the frames around it
+        is doubtful, and so are its kinds.
+        """
+        own = {"subject": self.subject, "sky": self.sky}.get(mask) or self.others.get(mask)
+        of_subject = mask == "subject" or mask in SUBJECT_KINDS
+        if own is None or not self.out_of_line or not of_subject or own.by_hand:
+            return own
+        reasons = [self.out_of_line, *(own.reasons if own.doubtful else [])]
+        return own.model_copy(update={"trust": min(own.trust, OUT_OF_LINE_TRUST), "reasons": reasons})
+
+    def doubts(self) -> dict[str, Finding]:
+        """The masks that are doubtful, whether or not a look uses them."""
+        every = {name: self.finding(name) for name in ("subject", "sky", *self.others)}
+        return {name: one for name, one in every.items() if one is not None and one.doubtful}
+
+    def trust_for(self, used: Collection[str]) -> float:
+        """The lowest trust among the masks that are used; 1 without any."""
+        found = [one.trust for name in used if (one := self.finding(name)) is not None]
+        return min(found, default=1.0)
+
+    def reasons_for(self, used: Collection[str]) -> list[str]:
+        """Why a frame is doubtful: the reasons of the masks that are. Those of trusted masks would only confuse."""
+        doubts = self.doubts()
+        return list(dict.fromkeys(words for name in doubts if name in used for words in doubts[name].reasons))
+
     @property
     def trust(self) -> float:
-        """The lower of the two masks' trust, lower still where the subject is out of line with its neighbours."""
-        return min(self.subject.trust, self.sky.trust, OUT_OF_LINE_TRUST if self.out_of_line else 1.0)
+        """The lower of subject's and sky's trust: what counts before a look says which masks it uses."""
+        return self.trust_for(MAIN_MASKS)
 
     @property
     def doubtful(self) -> bool:
@@ -121,10 +152,7 @@ class Facts(BaseModel):
 
     @property
     def reasons(self) -> list[str]:
-        """Why the frame is doubtful: the reasons of the masks that are. Those of trusted masks would only confuse."""
-        own = [self.out_of_line] if self.out_of_line else []
-        doubted = [m for m in (self.subject, self.sky) if m.doubtful]
-        return [*own, *(words for m in doubted for words in m.reasons)]
+        return self.reasons_for(MAIN_MASKS)
 
     @property
     def objects(self) -> list[Piece]:

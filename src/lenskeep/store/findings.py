@@ -1,13 +1,15 @@
 """What was found on frames: facts by picture and detectors, and their summary on every frame of that picture."""
 
+import sqlite3
+from collections.abc import Collection
 from typing import Any
 
 from lenskeep.core.facts import Facts
 from lenskeep.files.reading.photo import Base
 from lenskeep.store.clock import now
 from lenskeep.store.database import Database
-from lenskeep.store.frames import CONTENT, readable
-from lenskeep.store.summaries import NOT_FOUND, summary_of
+from lenskeep.store.frames import readable
+from lenskeep.store.summaries import CONTENT, NOT_FOUND, doubt_of, summary_of
 
 
 def _set(names: dict[str, Any]) -> str:
@@ -20,31 +22,49 @@ def keep_facts(db: Database, content: str, facts: Facts, frame_id: int | None = 
     """
     sql = "INSERT OR REPLACE INTO findings (sha256, detector, facts, trust, made_at) VALUES (?, ?, ?, ?, ?)"
     made = now()
-    summary = summary_of(facts, made)
+    same = f"f.sha256 = :sha AND {CONTENT} = :content AND f.found_by = :found_by AND f.own_facts = ''"
+    values = {"content": content, "sha": content[:64], "found_by": facts.detector}
     with db.writing() as write:
         write.execute(sql, (content, facts.detector, facts.model_dump_json(), facts.trust, made))
-        update = f"UPDATE frames AS f SET {_set(summary)}"
-        here = f"f.sha256 = :sha AND {CONTENT} = :content AND f.found_by = :found_by AND f.own_facts = ''"
-        write.execute(f"{update} WHERE {here}", summary | {"content": content, "sha": content[:64]})
+        for row in write.execute(f"SELECT f.id FROM frames f WHERE {same}", values).fetchall():
+            _summarise(write, int(row["id"]), facts, made)
         if frame_id is not None:
-            write.execute(f"{update}, state = 'ready', problem = '' WHERE f.id = :id", summary | {"id": frame_id})
+            mark_ready(db, frame_id, facts, made)
 
 
 def mark_ready(db: Database, frame_id: int, facts: Facts, found_at: str) -> None:
-    """A frame's masks are there: they were found before, on the same picture."""
-    summary = summary_of(facts, found_at)
+    """A frame's masks are there."""
     with db.writing() as write:
-        sql = f"UPDATE frames SET {_set(summary)}, state = 'ready', problem = '' WHERE id = :id"
-        write.execute(sql, summary | {"id": frame_id})
+        _summarise(write, frame_id, facts, found_at, state="ready", problem="")
 
 
 def keep_own_facts(db: Database, frame_id: int, facts: Facts, by_hand: bool) -> None:
     """What is known of one frame after its masks were repaired, or (not ``by_hand``) what was found, once more."""
-    summary = summary_of(facts, now())
-    own = facts.model_dump_json() if by_hand else ""
     with db.writing() as write:
-        sql = f"UPDATE frames SET {_set(summary)}, own_facts = :own WHERE id = :id"
-        write.execute(sql, summary | {"own": own, "id": frame_id})
+        _summarise(write, frame_id, facts, now(), own_facts=facts.model_dump_json() if by_hand else "")
+
+
+def _summarise(write: sqlite3.Connection, frame_id: int, facts: Facts, found_at: str, **more: Any) -> None:
+    """Write a frame's summary, as the look of its scene uses masks, and ``more`` columns."""
+    sql = "SELECT s.uses FROM frames f JOIN scenes s ON s.id = f.scene_id WHERE f.id = ?"
+    row = write.execute(sql, (frame_id,)).fetchone()
+    if row is not None:
+        summary = summary_of(facts, found_at, row["uses"].split()) | more
+        write.execute(f"UPDATE frames SET {_set(summary)} WHERE id = :id", summary | {"id": frame_id})
+
+
+def use_masks(db: Database, scene_id: int, used: Collection[str]) -> None:
+    """A scene's look uses these masks by now: its frames are doubtful for them alone."""
+    uses = " ".join(sorted(used))
+    with db.writing() as write:
+        if write.execute("UPDATE scenes SET uses = ?1 WHERE id = ?2 AND uses <> ?1", (uses, scene_id)).rowcount == 0:
+            return
+        sql = "SELECT id, doubts, doubt, reason FROM frames WHERE scene_id = ? AND (doubts <> '{}' OR doubt = 1)"
+        for row in write.execute(sql, (scene_id,)).fetchall():
+            doubt, trust, reason = doubt_of(row["doubts"], used)
+            if (doubt, reason) != (row["doubt"], row["reason"]):
+                change = "UPDATE frames SET doubt = ?, trust = ?, reason = ? WHERE id = ?"
+                write.execute(change, (doubt, trust, reason, row["id"]))
 
 
 def repaired_frames(db: Database, content: str) -> list[int]:
@@ -69,13 +89,6 @@ def forget_facts(db: Database, frame_ids: list[int]) -> None:
     with db.writing() as write:
         reset = f"UPDATE frames SET {_set(NOT_FOUND)}, state = 'waiting', problem = '' WHERE id = :id"
         write.executemany(reset, [NOT_FOUND | {"id": frame_id} for frame_id in frame_ids])
-
-
-def forget_other_finders(db: Database, detector: str) -> int:
-    """Frames whose masks other detectors than these have found are to be found again; returns how many."""
-    sql = f"UPDATE frames SET {_set(NOT_FOUND)}, state = 'waiting' WHERE found_by NOT IN ('', :now)"
-    with db.writing() as write:
-        return write.execute(sql, NOT_FOUND | {"now": detector}).rowcount
 
 
 def facts_of(db: Database, content: str, detector: str) -> tuple[Facts, str] | None:

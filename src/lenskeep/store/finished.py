@@ -29,11 +29,15 @@ def scenes_to_settle(db: Database) -> list[int]:
     return [int(row["scene_id"]) for row in db.reader.execute(sql)]
 
 
-def overrides_of_scene(db: Database, scene_id: int, only_unsettled: bool = False) -> list[tuple[int, str, str, str]]:
-    """(id, sha256, raw base, override as JSON) of a scene's frames."""
-    sql = "SELECT id, sha256, raw_base, override FROM frames WHERE scene_id = ? AND (? = 0 OR wanted_key = '?')"
+def overrides_of_scene(
+    db: Database, scene_id: int, only_unsettled: bool = False
+) -> list[tuple[int, str, str, str, str]]:
+    """(id, sha256, raw base, override as JSON, detectors that its masks come from) of a scene's frames."""
+    sql = """
+        SELECT id, sha256, raw_base, override, found_by FROM frames WHERE scene_id = ? AND (? = 0 OR wanted_key = '?')
+    """
     rows = db.reader.execute(sql, (scene_id, only_unsettled))
-    return [(int(r["id"]), str(r["sha256"]), str(r["raw_base"]), str(r["override"])) for r in rows]
+    return [(int(r["id"]), *(str(r[k]) for k in ("sha256", "raw_base", "override", "found_by"))) for r in rows]  # type: ignore[misc]
 
 
 def keep_result(db: Database, frame_id: int, key: str, missing: list[str]) -> bool:

@@ -13,7 +13,7 @@ from lenskeep.files.reading.photo import Base
 from lenskeep.store.clock import now
 from lenskeep.store.database import Database
 from lenskeep.store.scenes import first_scene
-from lenskeep.store.summaries import box_of, skyline_of
+from lenskeep.store.summaries import CONTENT, box_of, skyline_of
 
 WITHOUT_TIME = "~"
 """Stands for the capture time of frames that have none, so that they come last."""
@@ -22,10 +22,6 @@ WITHOUT_TIME = "~"
 def content_of(sha256: str, raw_base: str) -> str:
     """What a picture is: the file's hash, and how a raw file was brought to a picture."""
     return sha256 if raw_base in ("", "soft") else f"{sha256}-{raw_base}"
-
-
-CONTENT = "f.sha256 || CASE WHEN f.raw_base IN ('', 'soft') THEN '' ELSE '-' || f.raw_base END"
-"""The same in SQL."""
 
 
 @dataclass(frozen=True)

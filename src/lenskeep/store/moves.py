@@ -3,17 +3,18 @@
 import hashlib
 import json
 import sqlite3
-from collections.abc import Callable
+from collections.abc import Callable, Collection
 from pathlib import Path
 from typing import Any
 
-from lenskeep.core.facts import Facts
+from lenskeep.core.facts import MAIN_MASKS, Facts
+from lenskeep.core.recipes.layers import Layer, masks_used
 from lenskeep.core.recipes.models import Recipe
 from lenskeep.files.formats import FIRST, upgraded
 from lenskeep.files.written import write_whole
 from lenskeep.store.clock import now
 from lenskeep.store.splices import splice, spliced
-from lenskeep.store.summaries import summary_of
+from lenskeep.store.summaries import CONTENT, summary_of
 
 _NEWEST = "SELECT facts, made_at FROM findings WHERE sha256 = ? ORDER BY made_at DESC, detector DESC LIMIT 1"
 _KEYED_BY = ("engine-3", "find-3")
@@ -48,6 +49,7 @@ def _summarise(write: sqlite3.Connection) -> None:
             facts = None
         if facts is not None:
             values = summary_of(facts, row["made_at"])
+            del values["doubts"]  # comes with a later migration
             names = ", ".join(f"{name} = ?" for name in values)
             write.execute(f"UPDATE frames SET {names} WHERE id = ?", (*values.values(), frame["id"]))
         changed = _plain(frame["override"]).get("strength", 1.0) != 1.0 or bool(_plain(frame["override"]).get("steps"))
@@ -120,5 +122,41 @@ def _move_states(write: sqlite3.Connection, home: Path, scene_id: int) -> None:
         before, after = whole, moved
 
 
-AFTER: dict[str, Callable[[sqlite3.Connection, Path], None]] = {"0004_scenes.sql": to_scenes}
+def to_doubts(write: sqlite3.Connection, home: Path) -> None:
+    """After 0006: which masks each look uses, and which of them are doubtful on each frame."""
+    used: dict[int, Collection[str]] = {}
+    for row in write.execute("SELECT id FROM scenes").fetchall():
+        used[int(row["id"])] = _used(write, int(row["id"]))
+        uses = " ".join(sorted(used[int(row["id"])]))
+        write.execute("UPDATE scenes SET uses = ? WHERE id = ?", (uses, row["id"]))
+    sql = f"""
+        SELECT f.id, f.scene_id, n.facts FROM frames f
+        JOIN findings n ON n.detector = f.found_by AND n.sha256 = {CONTENT}
+    """
+    for row in write.execute(sql).fetchall():
+        try:
+            facts = Facts.model_validate_json(row["facts"])
+        except ValueError:
+            continue
+        told = summary_of(facts, "", used[int(row["scene_id"])])
+        values = (told["doubts"], told["doubt"], told["trust"], told["reason"], row["id"])
+        write.execute("UPDATE frames SET doubts = ?, doubt = ?, trust = ?, reason = ? WHERE id = ?", values)
+
+
+def _used(write: sqlite3.Connection, scene_id: int) -> Collection[str]:
+    """The masks that a scene's look uses; subject and sky without one, or where it can't be read."""
+    sql = """
+        SELECT v.body FROM layers l JOIN recipe_versions v ON v.id = l.version_id WHERE l.scene_id = ?
+    """
+    try:
+        recipes = [Recipe.model_validate_json(row["body"]) for row in write.execute(sql, (scene_id,)).fetchall()]
+    except ValueError:
+        return MAIN_MASKS
+    return masks_used([Layer(recipe) for recipe in recipes]) if recipes else MAIN_MASKS
+
+
+AFTER: dict[str, Callable[[sqlite3.Connection, Path], None]] = {
+    "0004_scenes.sql": to_scenes,
+    "0006_repairs.sql": to_doubts,
+}
 """What runs after a migration's SQL, in its transaction, by the migration's name."""

@@ -13,9 +13,15 @@ class Scene:
     place: int
     name: str
     key_frame_id: int | None
+    uses: str
+
+    @property
+    def masks_used(self) -> frozenset[str]:
+        """The found masks that its look uses; subject and sky while it has none."""
+        return frozenset(self.uses.split())
 
 
-_SELECT = "SELECT id, shoot_id, place, name, key_frame_id FROM scenes"
+_SELECT = "SELECT id, shoot_id, place, name, key_frame_id, uses FROM scenes"
 
 
 def add_scene(db: Database, shoot_id: int, name: str) -> int:

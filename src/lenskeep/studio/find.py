@@ -14,6 +14,7 @@ from lenskeep.studio import looks, repairing
 from lenskeep.studio.library import Library
 from lenskeep.studio.space import FOUND_BYTES, check_room
 from lenskeep.studio.tasks.find import FindResult, FindTask, find_on_frame
+from lenskeep.studio.wanting import settle_scene, wanted_by
 from lenskeep.work.engines.carried import InFile, OutFolder, land
 
 KIND = "find"
@@ -25,7 +26,7 @@ BURST_SECONDS = 12.0
 
 def wants_finding(library: Library, frame: FrameSummary) -> bool:
     """Whether its masks are not found, or some of their files are gone from the disk."""
-    return not frame.found or not library.computed(frame.content).holds_masks(frame.areas.split())
+    return not frame.found or not library.computed(frame.content, frame.found_by).holds_masks(frame.areas.split())
 
 
 def queue_finding(library: Library, shoot_id: int, everything: bool = False) -> int | None:
@@ -43,6 +44,9 @@ def queue_finding(library: Library, shoot_id: int, everything: bool = False) -> 
                 jobs.cancel(library.db, job.id)  # a longer list takes its place
         if everything:
             findings.forget_facts(library.db, todo)
+            if any(f.found_by not in ("", DETECTOR) for f in rows):  # today's will be others than those it was kept by
+                for scene in scenes.scenes(library.db, shoot_id):
+                    settle_scene(library.db, scene.id)
         given = dict.fromkeys(todo, ANEW) if everything else None
         return jobs.add_job(library.db, KIND, shoot_id, todo, given=given)
 
@@ -104,7 +108,7 @@ def _note_out_of_line(library: Library, frame: FrameSummary, words: str) -> None
     """Facts are read and written only where something changes; without words most frames have none to lose."""
     if not words and not frame.doubt:
         return
-    known = findings.facts_of(library.db, frame.content, DETECTOR)
+    known = findings.facts_of(library.db, frame.content, frame.found_by)
     if known is not None and known[0].out_of_line != words:
         changed = known[0].model_copy(update={"out_of_line": words})
         findings.keep_facts(library.db, frame.content, changed)
@@ -142,10 +146,12 @@ class Finding:
         frame = frames.summary(self.library.db, item.frame_id or 0)
         if frame is None:
             return None
-        computed = self.library.computed(frame.content)
+        computed = self.library.computed(frame.content)  # as today's detectors name what they find
         known = findings.facts_of(self.library.db, frame.content, DETECTOR)
         if known is not None and item.given != ANEW and computed.holds(known[0]):
-            findings.mark_ready(self.library.db, frame.id, *known)
+            with self.library.db.writing():
+                findings.mark_ready(self.library.db, frame.id, *known)
+                self._settle(frame.id)
             repairing.follow(self.library, frame.id)
             return None
         original = InFile(self.library.original(frame.sha256, frame.suffix))
@@ -158,8 +164,15 @@ class Finding:
         land(result.made, self.library.computed(frame.content).folder)
         with self.library.db.writing():
             findings.keep_facts(self.library.db, frame.content, result.facts, frame.id)
+            self._settle(frame.id)
             for repaired in {frame.id, *findings.repaired_frames(self.library.db, frame.content)}:
                 repairing.follow(self.library, repaired)
+
+    def _settle(self, frame_id: int) -> None:
+        """Which picture a frame wants by now: its masks may come from other detectors than before."""
+        frame = frames.frame(self.library.db, frame_id)
+        if frame is not None and frame.wanted_key:
+            finished.set_wanted(self.library.db, {frame_id: wanted_by(self.library.db, frame, frame.override)})
 
     def failed(self, job: jobs.Job, item: jobs.Item, message: str) -> None:
         if item.frame_id is not None:

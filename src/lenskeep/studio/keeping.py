@@ -152,7 +152,7 @@ def verify(library: Library, say: Say = lambda _: None) -> Report:
             report.frames += 1
             if frame.spoilt:
                 report.wrong.append(f"{shoot.name}, {frame.file_name}: what was changed by hand on it can't be read.")
-            if frame.facts is not None and not library.computed(frame.content).holds(frame.found_facts):
+            if frame.facts is not None and not library.computed(frame.content, frame.found_by).holds(frame.found_facts):
                 report.wrong.append(f"{shoot.name}, {frame.file_name}: masks are gone. Find them again on the wall.")
     report.wrong += _broken_deliveries(library)
     names = {sha256 for sha256, _, _ in known}

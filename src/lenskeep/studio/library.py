@@ -46,8 +46,9 @@ class Library:
         """The unaltered file that was brought in."""
         return self.home / "originals" / sha256[:2] / f"{sha256}{suffix}"
 
-    def computed(self, sha256: str) -> "Computed":
-        return Computed(self.home / "computed" / sha256[:2] / sha256)
+    def computed(self, sha256: str, found_by: str = DETECTOR) -> "Computed":
+        """What was computed from a photograph; ``found_by`` names the detectors, "" those of today."""
+        return Computed(self.home / "computed" / sha256[:2] / sha256, found_by or DETECTOR)
 
     def result(self, key: str) -> Path:
         """A finished picture at screen size."""
@@ -100,9 +101,12 @@ class Library:
 
 @dataclass(frozen=True)
 class Computed:
-    """What was computed from one original. Masks carry the detectors' version in their names."""
+    """What was computed from one original. Masks carry the version of the detectors that found them in their names, so
+    that those of an earlier one stay until they are found anew.
+    """
 
     folder: Path
+    detector: str = DETECTOR
 
     @property
     def base(self) -> Path:
@@ -115,7 +119,7 @@ class Computed:
 
     def mask(self, name: str) -> Path:
         """A mask by name; ``pieces`` is the map of pieces."""
-        return self.folder / f"{DETECTOR}.{name}.png"
+        return self.folder / f"{self.detector}.{name}.png"
 
     def holds(self, facts: Facts | None) -> bool:
         """Whether every file that the facts speak of is there."""

@@ -7,7 +7,6 @@ from typing import Any
 
 from pydantic import BaseModel
 
-from lenskeep.core.detect.find import DETECTOR
 from lenskeep.core.problems import UserProblem
 from lenskeep.core.recipes.overrides import FrameOverride, StepOverride
 from lenskeep.files.reading.photo import Base
@@ -21,7 +20,7 @@ from lenskeep.studio.space import SCREEN_BYTES, check_room
 from lenskeep.studio.tasks.frame_files import files_of
 from lenskeep.studio.tasks.render import RenderResult, RenderTask, render_on_screen
 from lenskeep.studio.tidy import queue_when_due
-from lenskeep.studio.wanting import Wanting, read_override, settle_scene
+from lenskeep.studio.wanting import Wanting, read_override, settle_scene, wanted_by
 from lenskeep.work.engines.carried import InFile, OutFolder, land
 from lenskeep.work.runner import Runner
 
@@ -143,9 +142,7 @@ def change_frame(
                 raise ChangedMeanwhile("This step was changed on this frame meanwhile. Look again, then change it.")
             steps = {k: v for k, v in {**override.steps, step_id: step}.items() if v != StepOverride()}
             override = override.model_copy(update={"steps": steps})
-        look = kept.look(library.db, frame.scene_id)
-        wanted = "" if look is None else "?" if look.unreadable else Wanting(look).key(frame.content, override)
-        frames.set_override(library.db, frame_id, override, wanted)
+        frames.set_override(library.db, frame_id, override, wanted_by(library.db, frame, override))
         return _frame(library, frame_id)
 
 
@@ -181,17 +178,17 @@ def render_frame(library: Library, frame_id: int) -> None:
     """Bring one frame's finished picture up to date, here and now. Does nothing without a look or masks."""
     frame = _frame(library, frame_id)
     look = kept.look(library.db, frame.scene_id)
-    if look is None or not library.computed(frame.content).holds(frame.found_facts):
+    if look is None or not library.computed(frame.content, frame.found_by).holds(frame.found_facts):
         return
     want = Wanting(look)
-    key = want.key(frame.content, frame.override)
+    key = want.key(frame.content, frame.override, frame.found_by)
     result = render_on_screen(_task(library, frame, want, frame.override, key))
     finished.keep_result(library.db, frame_id, key, list(result.missing))  # else a later change renders its own
 
 
 def _task(library: Library, frame: FrameRow, want: Wanting, override: FrameOverride, key: str) -> RenderTask:
     assert frame.found_facts is not None
-    plan, computed = want.plan(override), library.computed(frame.content)
+    plan, computed = want.plan(override), library.computed(frame.content, frame.found_by)
     picture = library.result(key)
     assets = library.asset_files(plan.assets())
     files = files_of(computed, frame.content, frame.found_facts, assets, override.repairs)
@@ -246,7 +243,7 @@ class Applying:
         if want is None:
             return None
         own = given_of(item, frame)
-        return want, own, want.key(frames.content_of(frame.sha256, own.base), own.override)
+        return want, own, want.key(frames.content_of(frame.sha256, own.base), own.override, frame.found_by)
 
     def prepare(self, job: jobs.Job, item: jobs.Item) -> RenderTask | None:
         frame = frames.frame(self.library.db, item.frame_id or 0)
@@ -255,7 +252,7 @@ class Applying:
         want, own, key = wanted
         if own.base != frame.raw_base:
             return None  # the raw file is brought to a picture in another way by now, and rendered for that
-        if frame.found_by != DETECTOR or not self.library.computed(frame.content).holds(frame.found_facts):
+        if not frame.found_by or not self.library.computed(frame.content, frame.found_by).holds(frame.found_facts):
             findings.mark_waiting(self.library.db, frame.id)
             raise UserProblem(NO_MASKS.format(frame.file_name))
         there = self.library.result(key).is_file() and self.library.tile(key).is_file()

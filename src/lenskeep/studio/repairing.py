@@ -13,19 +13,18 @@ from lenskeep.core.repairs.models import MOST, NONE, Repair, Repairs
 from lenskeep.files.masks import mask_bytes
 from lenskeep.files.reading.photo import read_photo
 from lenskeep.store import findings, frames
-from lenskeep.store import looks as kept
 from lenskeep.store.frames import FrameRow
 from lenskeep.studio.library import Library
 from lenskeep.studio.problems import ChangedMeanwhile
 from lenskeep.studio.tasks.frame_files import files_of, smaller
-from lenskeep.studio.wanting import Wanting
+from lenskeep.studio.wanting import wanted_by
 
 ALWAYS = ("subject", "sky")
 
 
 def found_on(library: Library, frame: FrameRow, repairs: Repairs) -> Found:
     """A frame's masks and facts at proxy size with these repairs. Raises UserProblem when its masks are not there."""
-    computed = library.computed(frame.content)
+    computed = library.computed(frame.content, frame.found_by)
     if frame.found_facts is None or not computed.holds(frame.found_facts):
         raise UserProblem(f"{frame.file_name} has no masks yet, or some of their files are gone. Find its masks again.")
     proxy = smaller(read_photo(computed.base).rows(0, 1 << 30), PROXY_SIDE)
@@ -71,9 +70,7 @@ def _change(library: Library, frame: FrameRow, change: Callable[[Repairs], Repai
         if now.override.repairs != before or now.found_facts != frame.found_facts:
             raise ChangedMeanwhile("This frame's masks were changed meanwhile. Look again, then repair them.")
         override = now.override.model_copy(update={"repairs": repairs})
-        look = kept.look(library.db, now.scene_id)
-        wanted = "" if look is None else "?" if look.unreadable else Wanting(look).key(now.content, override)
-        frames.set_override(library.db, frame.id, override, wanted)
+        frames.set_override(library.db, frame.id, override, wanted_by(library.db, now, override))
         findings.keep_own_facts(library.db, frame.id, facts, bool(repairs.done))
         return _frame(library, frame.id)
 
@@ -83,7 +80,7 @@ def follow(library: Library, frame_id: int) -> None:
     frame = frames.frame(library.db, frame_id)
     if frame is None or frame.found_facts is None or frame.override.repairs == NONE:
         return
-    if not library.computed(frame.content).holds(frame.found_facts):
+    if not library.computed(frame.content, frame.found_by).holds(frame.found_facts):
         return
     facts = found_on(library, frame, frame.override.repairs).facts
     findings.keep_own_facts(library.db, frame_id, facts, bool(frame.override.repairs.done))

@@ -76,6 +76,11 @@ def counted(count: int, word: str, plural: str = "") -> str:
     return f"{count:,} {word if count == 1 else plural or word + 's'}"
 
 
+def mask_name(name: str) -> str:
+    """A mask as people call it."""
+    return "rock and hills" if name == "rock" else name
+
+
 def lane_colour(place: int) -> str:
     """The colour of a step's lane by its place, as "#rrggbb"."""
     return hexed(colour_of(place).lane)
@@ -87,7 +92,7 @@ def swatch(colour: tuple[float, float, float]) -> str:
     return "#" + "".join(f"{int(v):02x}" for v in pixel)
 
 
-for _filter in (percent, moment, clock, number, counted, job_words, lane_colour, megabytes):
+for _filter in (percent, moment, clock, number, counted, job_words, lane_colour, mask_name, megabytes):
     templates.env.filters[_filter.__name__] = _filter
 templates.env.globals["version"] = __version__
 templates.env.trim_blocks = templates.env.lstrip_blocks = True

@@ -18,6 +18,7 @@ AGREE = 0.85
 HELD, FILLED, FITS = 0.95, 0.6, 0.9
 """A given mask stays that holds this share of the figures, is not much more than they are, and has their extent."""
 GIVEN_PART = 0.7
+WHOLE_FIGURE = 0.8
 AWAY = 0.02
 LARGER, UNSURE = 1.5, 0.6
 
@@ -61,8 +62,9 @@ def _people(people: Sequence[Being], given: Alpha, fit: float, base: Alpha, out:
     whole = both >= HELD * a.sum() and both >= FILLED * b.sum() and fit >= FITS
     if both >= AGREE * (a | b).sum() or whole:
         out[:] = np.maximum(out, np.float32(GIVEN_PART) * given + np.float32(1 - GIVEN_PART) * figures)
-    else:  # what saliency sees within the boxes of people is theirs
-        own[:] = np.max([own, figures, *(limited(base, one.box, 0) for one in people)], 0)
+    else:  # where a figure lacks a part of its box, what saliency sees there is that person's
+        lacking = [one for one in people if one.mask is not None and fits(one.mask, one.box) < WHOLE_FIGURE]
+        own[:] = np.max([own, figures, *(limited(base, one.box, 0) for one in lacking)], 0)
 
 
 def _with_what_stands_alone(

@@ -13,7 +13,9 @@ from lenskeep.core.engine.kernel.rowmath import JIT, F
 from lenskeep.core.types import SRGB8, Alpha, Float, Mask8
 
 GRAB_SIDE = 352
-GRAB_STEPS = 2
+GRAB_STEPS, GRAB_STEPS_IN = 2, 4
+BESIDE = 0.6
+"""How far around a box its surroundings are looked at, in longer sides."""
 HALVED_FROM = 10
 NEAR_CELLS, LIKE = 1.6, 14.0
 """A cell's vote falls to 1/e where the square of its distance in cells is the first, and to 60 % where its colour is
@@ -44,6 +46,38 @@ def grab(image: SRGB8, probability: Alpha, sure_in: float, sure_out: float, core
     )
     hard = ((labels == cv2.GC_FGD) | (labels == cv2.GC_PR_FGD)).astype(np.float32)
     return np.asarray(np.clip(cv2.resize(hard, (w, h), interpolation=cv2.INTER_LINEAR), 0, 1), np.float32)
+
+
+def grab_in(image: SRGB8, mask: Alpha, box: Float) -> Alpha:
+    """What is like ``mask`` by its colours within a box (x0, y0, x1, y1) in pixels, and unlike what is around the box;
+    (h, w) of 0 or 1. The mask holds what is surely in.
+    """
+    h, w = mask.shape
+    more = BESIDE * float(max(box[2] - box[0], box[3] - box[1]))
+    y0, y1 = max(0, int(box[1] - more)), min(h, int(box[3] + more) + 1)
+    x0, x1 = max(0, int(box[0] - more)), min(w, int(box[2] + more) + 1)
+    scale = min(1.0, GRAB_SIDE / max(y1 - y0, x1 - x0, 1))
+    size = (max(8, round((x1 - x0) * scale)), max(8, round((y1 - y0) * scale)))
+    small = cv2.resize(image[y0:y1, x0:x1], size, interpolation=cv2.INTER_AREA)
+    p = cv2.resize(mask[y0:y1, x0:x1], size, interpolation=cv2.INTER_AREA)
+    labels = np.full(p.shape, cv2.GC_BGD, np.uint8)
+    sx, sy = size[0] / (x1 - x0), size[1] / (y1 - y0)
+    rows = slice(max(0, int((box[1] - y0) * sy)), int(np.ceil((box[3] - y0) * sy)))
+    columns = slice(max(0, int((box[0] - x0) * sx)), int(np.ceil((box[2] - x0) * sx)))
+    inner = np.where(p > 0.5, cv2.GC_PR_FGD, cv2.GC_PR_BGD)
+    inner[cv2.erode((p > 0.85).astype(np.uint8), np.ones((3, 3), np.uint8)) > 0] = cv2.GC_FGD
+    labels[rows, columns] = inner[rows, columns]
+    if not (labels == cv2.GC_FGD).any() or not (labels == cv2.GC_BGD).any():
+        return np.asarray(mask > 0.5, np.float32)
+    models = np.zeros((1, 65)), np.zeros((1, 65))
+    cv2.setRNGSeed(7)
+    cv2.grabCut(
+        np.ascontiguousarray(small[:, :, ::-1]), labels, (0, 0, 1, 1), *models, GRAB_STEPS_IN, cv2.GC_INIT_WITH_MASK
+    )
+    hard = ((labels == cv2.GC_FGD) | (labels == cv2.GC_PR_FGD)).astype(np.float32)
+    out = np.zeros_like(mask)
+    out[y0:y1, x0:x1] = cv2.resize(hard, (x1 - x0, y1 - y0), interpolation=cv2.INTER_LINEAR)
+    return out
 
 
 def _box(x: Float, r: int) -> Float:

@@ -10,6 +10,8 @@ import cv2
 import numpy as np
 
 from lenskeep.core.detect.boxes import NEAR, fits, limited, longer, within
+from lenskeep.core.detect.edges import grab_in
+from lenskeep.core.detect.people import in_square
 from lenskeep.core.detect.saliency import saliency
 from lenskeep.core.types import SRGB8, Alpha, Float, GraphNetwork, TensorNetwork
 
@@ -19,8 +21,10 @@ AROUND = 1.25
 POSE_PART = 0.75
 GROWN = 0.08
 """A figure ends this share of its box's longer side beyond the box."""
-ENOUGH, AS_GOOD = 0.85, 0.03
+ENOUGH, AS_GOOD, POOR = 0.85, 0.03, 0.75
 CROP = 0.18
+FAR, FIGURE_PART = 0.3, 0.4
+"""A far animal, up to this share of the frame's long side, is seen better by a network that looks at it alone."""
 
 
 def figure(image: SRGB8, box: Float, pose: TensorNetwork, person: TensorNetwork) -> tuple[Alpha, float]:
@@ -50,30 +54,37 @@ def _told_apart(outputs: list[Float]) -> tuple[Float, float]:
 def animal_mask(
     image: SRGB8, box: Float, others: Sequence[Float], base: Alpha, network: GraphNetwork, person: TensorNetwork
 ) -> tuple[Alpha, bool]:
-    """(mask (h, w) of the animal in a box, whether it is the given one).
+    """(mask (h, w) of the animal in a box, whether its edges are found already).
 
     What ``base`` has within the box, where that fills it; else saliency on a crop, alone or with the person network
-    (which knows animals by their outline), whichever has the box's extent.
+    (which knows animals by their outline), whichever has the box's extent; else what has the animal's colours.
     """
     given = limited(base, box, NEAR)
     for other in others:
         beside = limited(np.ones_like(base), other, 0)
         beside[within(box, base.shape, 0)] = 0
         given = np.where(beside > 0, np.float32(0), given)
+    seen = _animals_figure(image, box, person)
     if fits(given, box) >= ENOUGH:
-        return given, True
+        far = longer(box) < FAR * max(base.shape)
+        return (_with_figure(given, limited(seen, box, 0.02)) if far else given), True
     crop, closer = within(box, base.shape, CROP), np.zeros_like(base)
     closer[crop] = saliency(np.ascontiguousarray(image[crop]), network)
-    half = AROUND * longer(box) / 2
-    x, y = (box[:2] + box[2:]) / 2
-    square, shape = (
-        within(np.array([x - half, y - half, x + half, y + half], np.float32), base.shape, 0),
-        np.zeros_like(base),
-    )
-    cut = image[square]
-    fed = cv2.resize(cut, (SIDE, SIDE), interpolation=cv2.INTER_AREA).astype(np.float32)[None] / np.float32(255)
-    seen = person.run(fed)[0].reshape(SIDE, SIDE, -1)[..., 0]
-    shape[square] = cv2.resize(seen, (cut.shape[1], cut.shape[0]), interpolation=cv2.INTER_LINEAR)
-    tried = [limited(closer, box, GROWN), limited(np.asarray((2 * closer + shape) / 3, np.float32), box, GROWN)]
-    best = max(tried, key=lambda m: fits(m, box))
+    both = limited(np.asarray((2 * closer + seen) / 3, np.float32), box, GROWN)
+    best = max((limited(closer, box, GROWN), both), key=lambda m: fits(m, box))
+    if not others and max(fits(best, box), fits(given, box)) < POOR:
+        # half in grass: what has the animal's colours within its box, and not those around it
+        best = grab_in(image, np.maximum(given, both), box)
     return (given, True) if fits(given, box) + AS_GOOD >= fits(best, box) else (best, False)
+
+
+def _animals_figure(image: SRGB8, box: Float, person: TensorNetwork) -> Alpha:
+    """What the person network sees of an animal on a square around its box, (h, w) 0…1."""
+    x, y = (box[:2] + box[2:]) / 2
+    seen, weight = in_square(image, person, float(y), float(x), AROUND * longer(box))
+    return np.asarray(seen * weight, np.float32)
+
+
+def _with_figure(given: Alpha, seen: Alpha) -> Alpha:
+    """A mask averaged with the animal's figure where that one is seen."""
+    return np.asarray(np.where(seen > 0, (1 - FIGURE_PART) * given + FIGURE_PART * seen, given), np.float32)

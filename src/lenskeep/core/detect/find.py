@@ -21,6 +21,7 @@ from lenskeep.core.detect.skyline import find_skyline
 from lenskeep.core.detect.subject import box_around, find_subject
 from lenskeep.core.detect.tensors import resized
 from lenskeep.core.detect.trust import Evidence, picture_values, sky_trust, sky_values, subject_trust, subject_values
+from lenskeep.core.detect.trust_of_others import others_trust
 from lenskeep.core.engine.planes import proxy_size
 from lenskeep.core.facts import SUBJECT_KINDS, Face, Facts, Finding, Kind
 from lenskeep.core.types import SRGB8, Alpha, Float, GraphNetwork, Mask8, TensorNetwork
@@ -55,7 +56,7 @@ class Findings:
     pieces: Mask8
     facts: Facts
     signs: dict[str, dict[str, float]] = field(default_factory=dict)
-    """What trust in subject and sky was computed from, by name."""
+    """What trust was computed from, by name."""
 
     @property
     def subject(self) -> Mask8:
@@ -99,20 +100,24 @@ def find(image: SRGB8, detectors: Detectors, full_size: tuple[int, int] | None =
         people = masks.get("people", np.zeros((h, w), np.float32))
         masks |= covers | {"skin": skin_mask(small, faces, people), "face": face_mask((h, w), faces, people)}
         masks = {k: m for k, m in masks.items() if k in ("subject", "sky") or float((m > 0.5).mean()) >= LEAST_AREA}
-        evidence = Evidence(animals, faces, figure_apart(small, subject.mask, detectors.person))
+        evidence = Evidence(animals, faces, figure_apart(small, subject.mask, detectors.person), beings)
         picture = picture_values(small)
         own = subject_values(small, subject.mask, subject.guess, first, subject.by_colour, sky, evidence)
         signs = {"subject": own | picture, "sky": sky_values(small, sky, seen.probability, seen.apart) | picture}
         pieces, described = pieces_found.result()
+    subject_found = subject_trust(signs["subject"], float((subject.mask > 0.5).mean()))
+    others, more_signs = others_trust(masks, beings, faces, subject_found.trust)
+    signs |= more_signs
     facts = Facts(
         detector=DETECTOR,
         width=width,
         height=height,
         subject_box=box_around(subject.mask),
         skyline=find_skyline(sky, subject.mask),
-        subject=subject_trust(signs["subject"], float((subject.mask > 0.5).mean())),
+        subject=subject_found,
         sky=sky_trust(signs["sky"], seen.probability, float((sky > 0.5).mean())),
         areas={k: round(float((m > 0.5).mean()), 5) for k, m in masks.items() if k not in ("subject", "sky")},
+        others=others,
         pieces=described,
         faces=_rounded(faces),
     )

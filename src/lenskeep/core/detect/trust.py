@@ -5,6 +5,9 @@ from dataclasses import dataclass
 import cv2
 import numpy as np
 
+from lenskeep.core.detect.beings import Being
+from lenskeep.core.detect.boxes import NEAR, fits, limited
+from lenskeep.core.detect.boxes import area as box_area
 from lenskeep.core.facts import Face, Finding
 from lenskeep.core.types import SRGB8, Alpha
 
@@ -96,13 +99,14 @@ def _shown(values: dict[str, float]) -> dict[str, str]:
 
 @dataclass(frozen=True)
 class Evidence:
-    """What else is known about a frame: its animals' class map, (h, w) 0…1, the faces of people, and how far the
-    person network's figure is from the mask, 0…1.
+    """What else is known about a frame: its animals' class map, (h, w) 0…1, the faces of people, how far the person
+    network's figure is from the mask, 0…1, and the people and animals found as boxes.
     """
 
     animals: Alpha
     faces: list[Face]
     figure: float
+    beings: list[Being]
 
 
 def picture_values(image: SRGB8) -> dict[str, float]:
@@ -141,6 +145,24 @@ def sameness(image: SRGB8, mask: Alpha) -> float:
     return float(np.sqrt(a * b).sum())
 
 
+def beings_values(mask: Alpha, beings: list[Being]) -> dict[str, float]:
+    """How a mask and the boxes of people and animals differ; nothing where none were found."""
+    if not beings:
+        return {"boxes": 0.0, "outside": 0.0, "figures": 0.0, "faint_box": 0.0, "crowd": 0.0}
+    inside = mask > 0.5
+    sizes = np.array([box_area(b.box) for b in beings], np.float64)
+    own = [fits(limited(mask, b.box, 0.04), b.box) for b in beings]
+    boxed = np.max([limited(np.ones_like(mask), b.box, NEAR) for b in beings], 0) > 0
+    seen = np.max([b.mask if b.mask is not None else np.zeros_like(mask) for b in beings], 0)
+    return {
+        "boxes": 1.0 - float((sizes * own).sum() / sizes.sum()),
+        "outside": float((inside & ~boxed).sum() / max(int(inside.sum()), 1)),
+        "figures": disagreement(np.asarray(seen, np.float32), mask),
+        "faint_box": 1.0 - float((sizes * [b.score for b in beings]).sum() / sizes.sum()),
+        "crowd": float(len(beings)),
+    }
+
+
 def subject_values(
     image: SRGB8, mask: Alpha, guess: Alpha, first: Alpha, by_colour: Alpha, sky: Alpha, evidence: Evidence
 ) -> dict[str, float]:
@@ -166,8 +188,8 @@ def subject_values(
         "figure": evidence.figure,
         "left_out": float((animal & (cells < 0.2)).sum()) / max(float((animal | (cells > 0.5)).sum()), 1.0),
         "faces_out": float(sum(not held for held in faces)),
-        "thing": 0.0 if any(faces) or (animal & (cells > 0.4)).any() else 1.0,
-    }
+        "thing": 0.0 if evidence.beings or any(faces) or (animal & (cells > 0.4)).any() else 1.0,
+    } | beings_values(mask, evidence.beings)
 
 
 def _burnt_below(image: SRGB8, sky: Alpha) -> float:
@@ -213,6 +235,10 @@ SUBJECT_SIGNS = [
     Sign("small", 0.18, 0.05, 0.3, 0.7, "The subject is very small."),
     Sign("large", 0.20, 0.40, 0.25, 0.5, "The subject fills most of the frame."),
     Sign("thing", 0.75, 0.50, 0.0, 1.0, "The subject is neither a person nor an animal."),
+    Sign("boxes", 0.50, 0.50, 0.1, 0.4, "The subject does not reach as far as the people or animals seen."),
+    Sign("outside", 0.30, 0.50, 0.05, 0.4, "Part of the subject belongs to none of the people or animals seen."),
+    Sign("figures", 0.30, 0.30, 0.1, 0.4, "Figures and outline of the subject disagree."),
+    Sign("faint_box", 0.20, 0.20, 0.4, 0.4, "People or animals are told apart only faintly."),
     Sign("dark", 0.24, 0.00, 0.2, 0.6, "The picture is very dark."),
     Sign("burnt", 1.31, 0.05, 0.35, 0.4, "Much of the picture is burnt out."),
     Sign("grain", 0.00, 0.00, 0.8, 1.0, "The picture is very grainy."),

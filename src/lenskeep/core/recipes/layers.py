@@ -61,3 +61,9 @@ def _stacked(layer: Layer, step: Step, own: FrameOverride, on: bool, above: floa
 
 def _either(own: T | None, given: T) -> T:
     return given if own is None else own
+
+
+def masks_used(layers: list[Layer]) -> frozenset[str]:
+    """The found masks that a look depends on: those of its steps that are on, and of their groups' limits."""
+    steps = [each for each in stacked(layers, FrameOverride()) if each.enabled]
+    return frozenset().union(*(each.region.uses() | each.limit.uses() for each in steps))

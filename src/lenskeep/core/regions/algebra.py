@@ -101,6 +101,10 @@ class Region(BaseModel):
         total = feathered(total, self.feather * found.long_side)
         return np.asarray(np.clip(total, 0.0, 1.0) * np.float32(self.ceiling), np.float32)
 
+    def uses(self) -> frozenset[str]:
+        """The found masks that it depends on, by name."""
+        return frozenset().union(*(part.uses() for part in self.parts))
+
     def lost(self, found: Found) -> list[str]:
         """What the region asks for and the frame lacks, in words; what was only to be taken away does not count."""
         out = [part.lost(found) for part in self.parts if part.combine != "take away" or part is self.parts[0]]

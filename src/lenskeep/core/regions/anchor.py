@@ -25,6 +25,11 @@ def anchor_box(anchor: Anchor, found: Found) -> Box | None:
     return found.facts.largest_face if anchor == "face" else None
 
 
+def masks_of_anchor(anchor: Anchor) -> frozenset[str]:
+    """The found masks that an anchor's place depends on."""
+    return frozenset({"subject": {"subject"}, "skyline": {"sky"}}.get(anchor, set()))
+
+
 def lost_anchor(anchor: Anchor, found: Found) -> str | None:
     """The anchor's name where it was not found on this frame."""
     if anchor in ("subject", "face") and anchor_box(anchor, found) is None:
@@ -41,6 +46,9 @@ class AnchoredPart(Part):
 
     def lost(self, found: Found) -> str | None:
         return lost_anchor(self.anchor, found)
+
+    def uses(self) -> frozenset[str]:
+        return masks_of_anchor(self.anchor)
 
     def words(self) -> str:
         name = self.label.lower()

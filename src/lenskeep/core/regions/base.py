@@ -116,6 +116,10 @@ class Part(HasId, ABC):
         """What this part needs and this frame lacks, such as "sky"; None when all is there."""
         return None
 
+    def uses(self) -> frozenset[str]:
+        """The found masks that it depends on, by name."""
+        return frozenset()
+
     def asset_keys(self) -> tuple[str, ...]:
         return tuple(getattr(self, name) for name in self.asset_fields)
 

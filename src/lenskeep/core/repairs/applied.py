@@ -99,6 +99,10 @@ class RepairedMasks(Mapping[str, Alpha]):
         others = [name for name in self._names if name not in ("subject", "sky")]
         touched = [n for n in others if n in self._by_hand or (n in SUBJECT_KINDS and "subject" in self._by_hand)]
         areas = old.areas | {name: share(self[name]) for name in touched}
+        trusted = {n: by_hand(self[n]) for n in others if n in self._by_hand}
+        if "subject" in self._by_hand:
+            trusted |= {n: by_hand(self[n]) for n in SUBJECT_KINDS if n in areas and areas[n] > 0}
+        change["others"] = {n: one for n, one in (old.others | trusted).items() if areas.get(n, 0) > 0 or n in trusted}
         change["areas"] = {name: area for name, area in areas.items() if area > 0}
         return old.model_copy(update=change)
 

@@ -105,7 +105,7 @@ class Stage:
         row = frames.frame(self._library.db, frame_id)
         if row is None or row.found_facts is None:
             raise UserProblem("This frame is not ready yet.")
-        computed = self._library.computed(row.content)
+        computed = self._library.computed(row.content, row.found_by)
         if not computed.holds(row.found_facts):
             findings.mark_waiting(self._library.db, frame_id)
             raise UserProblem(f"Masks of {row.file_name} are gone from the library. Find them again on the wall.")

@@ -197,7 +197,8 @@ class Delivering:
             raise UserProblem("This frame was taken out of the shoot.")
         own, options = self._given(job, item, frame), DeliveryOptions.model_validate(job.options)
         content = frames.content_of(frame.sha256, own.base)
-        known, computed = findings.facts_of(self.library.db, content, DETECTOR), self.library.computed(content)
+        by = frame.found_by or DETECTOR
+        known, computed = findings.facts_of(self.library.db, content, by), self.library.computed(content, by)
         if known is None or not computed.holds(known[0]):
             if content == frame.content:
                 findings.mark_waiting(self.library.db, frame.id)
@@ -264,7 +265,7 @@ class Delivering:
                 continue
             own = self._given(job, item, frame)
             content = frames.content_of(frame.sha256, own.base)
-            known = findings.facts_of(self.library.db, content, DETECTOR)
+            known = findings.facts_of(self.library.db, content, frame.found_by or DETECTOR)
             if known is not None:
                 yield SheetRow(made[item.id], frame, known[0], look, own.override)
 

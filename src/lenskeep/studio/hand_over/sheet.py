@@ -6,7 +6,8 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Literal
 
-from lenskeep.core.facts import Facts
+from lenskeep.core.facts import MAIN_MASKS, Facts
+from lenskeep.core.recipes.layers import masks_used
 from lenskeep.core.recipes.overrides import FrameOverride
 from lenskeep.store.deliveries import FileMade
 from lenskeep.store.frames import FrameRow
@@ -49,9 +50,15 @@ def _cells(row: SheetRow) -> list[object]:
         _each(e.version.name for e in layers), _each(e.version.version for e in layers),
         _each(e.strength for e in layers),
         own.strength, changed, "; ".join(own.repairs.masks), _trust(facts, own, "subject"), _trust(facts, own, "sky"),
-        " ".join(facts.reasons), row.made.missing,
+        " ".join(facts.reasons_for(_used(row))), row.made.missing,
         "yes" if f.accepted else "", row.made.note,
     ]  # fmt: skip
+
+
+def _used(row: SheetRow) -> frozenset[str]:
+    """The masks whose doubts matter to this file: those that its look uses and that were not repaired."""
+    used = frozenset(MAIN_MASKS) if row.look is None else masks_used(row.look.stack())
+    return used - set(row.override.repairs.masks)
 
 
 def _trust(facts: Facts, own: FrameOverride, mask: Literal["subject", "sky"]) -> object:

@@ -1,5 +1,6 @@
 """One frame: finished beside the original, why its masks are doubted, and what it alone changes of the look."""
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Annotated, Any
 
@@ -7,6 +8,7 @@ from fastapi import APIRouter, Form, HTTPException, Request
 from fastapi.responses import HTMLResponse, JSONResponse, RedirectResponse, Response
 from pydantic import ValidationError
 
+from lenskeep.core.facts import Facts, Finding
 from lenskeep.core.percent import from_percent
 from lenskeep.core.problems import UserProblem
 from lenskeep.core.recipes.models import Step
@@ -38,6 +40,15 @@ class OwnStep:
 
 
 @dataclass(frozen=True)
+class ShownMask:
+    """One mask as the page lists it: what is known of it, and whether the look uses it."""
+
+    name: str
+    finding: Finding
+    used: bool
+
+
+@dataclass(frozen=True)
 class OneFrame:
     """A frame among those that are walked through: it is number ``at`` of ``of``, between ``before`` and ``after``."""
 
@@ -52,6 +63,8 @@ class OneFrame:
     only: str
     neutral_step: StepOverride = NO_STEP
     repairable: tuple[str, ...] = ()
+    masks: tuple[ShownMask, ...] = ()
+    reasons: tuple[str, ...] = ()
 
 
 def _view(studio: Studio, frame_id: int, only: str) -> OneFrame:
@@ -59,6 +72,8 @@ def _view(studio: Studio, frame_id: int, only: str) -> OneFrame:
     look = looks.look(studio.library.db, frame.scene_id)
     mark: Mark = "doubtful" if only == "doubtful" else "all"
     where = walls.neighbours(studio.library.db, frame, mark)
+    scene = scenes.scene(studio.library.db, frame.scene_id)
+    used = scene.masks_used if scene else frozenset[str]()
     return OneFrame(
         frame=frame,
         shoot=shoot_or_404(studio, frame.shoot_id),
@@ -70,7 +85,17 @@ def _view(studio: Studio, frame_id: int, only: str) -> OneFrame:
         of=where.of,
         only=only,
         repairable=tuple(repairing.repairable(frame.facts)) if frame.facts else (),
+        masks=tuple(_masks(frame.facts, used)) if frame.facts else (),
+        reasons=tuple(frame.facts.reasons_for(used)) if frame.facts else (),
     )
+
+
+def _masks(facts: Facts, used: frozenset[str]) -> Iterator[ShownMask]:
+    """Subject and sky, and of the others those that the look uses or somebody repaired."""
+    for name in ("subject", "sky", *facts.others):
+        finding = facts.finding(name)
+        if finding and (name in ("subject", "sky") or name in used or finding.by_hand):
+            yield ShownMask(name, finding, name in used)
 
 
 def _steps(look: Look, override: FrameOverride) -> list[OwnStep]:

@@ -19,3 +19,6 @@ class Background(Part):
 
     def lost(self, found: Found) -> str | None:
         return "subject" if found.facts.subject_box is None else None
+
+    def uses(self) -> frozenset[str]:
+        return frozenset({"subject"})

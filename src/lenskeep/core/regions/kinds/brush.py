@@ -5,7 +5,7 @@ from typing import Annotated, ClassVar, Literal
 import numpy as np
 from pydantic import BaseModel, ConfigDict, Field
 
-from lenskeep.core.regions.anchor import Anchor, anchor_long_side, lost_anchor, to_pixels
+from lenskeep.core.regions.anchor import Anchor, anchor_long_side, lost_anchor, masks_of_anchor, to_pixels
 from lenskeep.core.regions.base import Found, Part, measure
 from lenskeep.core.regions.dabs import paint, smoothed
 from lenskeep.core.types import Alpha
@@ -61,6 +61,9 @@ class Brush(Part):
 
     def lost(self, found: Found) -> str | None:
         return lost_anchor(self.anchor, found)
+
+    def uses(self) -> frozenset[str]:
+        return masks_of_anchor(self.anchor)
 
     def words(self) -> str:
         if not self.strokes:

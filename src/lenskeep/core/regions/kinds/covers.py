@@ -35,6 +35,9 @@ class Covers(Part):
         found_any = any(found.facts.area(name) > 0.0 for name in ticked)
         return None if found_any else (" or ".join(_SAID[n] for n in ticked) or "ticked ground cover")
 
+    def uses(self) -> frozenset[str]:
+        return frozenset(self._ticked())
+
     def words(self) -> str:
         return " and ".join(_SAID[n] for n in self._ticked()) or "no ground cover"
 

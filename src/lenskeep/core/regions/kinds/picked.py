@@ -53,5 +53,8 @@ class Picked(Part):
         got = any(self._piece(p, found) or (p.piece.is_object and found.facts.subject_box) for p in adding)
         return None if got or not adding else "picked object"
 
+    def uses(self) -> frozenset[str]:
+        return frozenset({"subject"} if any(pick.piece.is_object for pick in self.picks) else ())
+
     def words(self) -> str:
         return "picked object" if sum(not p.away for p in self.picks) < 2 else "picked objects"

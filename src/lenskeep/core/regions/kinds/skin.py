@@ -18,6 +18,9 @@ class Skin(Part):
     def lost(self, found: Found) -> str | None:
         return "skin" if found.facts.area("skin") <= 0.0 else None
 
+    def uses(self) -> frozenset[str]:
+        return frozenset({"skin"})
+
 
 class FacePart(Part):
     label: ClassVar[str] = "Face"

@@ -17,3 +17,6 @@ class Sky(Part):
 
     def lost(self, found: Found) -> str | None:
         return "sky" if found.facts.area("sky") <= 0.0 else None
+
+    def uses(self) -> frozenset[str]:
+        return frozenset({"sky"})

@@ -29,5 +29,8 @@ class Subject(Part):
         absent = self.which in SUBJECT_KINDS and found.facts.area(self.which) <= 0.0
         return f"{self.which} in the subject" if absent else None
 
+    def uses(self) -> frozenset[str]:
+        return frozenset({self.which if self.which in SUBJECT_KINDS else "subject"})
+
     def words(self) -> str:
         return {"all": "subject", "largest": "largest subject"}.get(self.which, self.which)
