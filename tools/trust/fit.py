@@ -1,56 +1,92 @@
 """Fit what each sign of trouble costs a mask's trust, on masks that are known.
 
-Usage: python -m tools.trust.fit PHOTO_FOLDER
+Usage: python -m tools.trust.fit PHOTO_FOLDER [ROWS]
 Finds on the demo's shoots and on the photographs with traced masks, as they are and spoilt in six ways
 (``benchmarks.spoilt``), and fits non-negative costs in log-odds by projected gradient descent, so that no sign can ever
-speak for a mask. Prints how trust does when each scene is left out in turn, then the constants for
-``core/detect/trust.py``. About forty minutes on two cores.
+speak for a mask. Renders that are kept apart (``benchmarks.known.kept_apart``) and every third photograph are fitted to
+by nothing; how trust does is printed for them, and for the others with each scene left out in turn; then the constants
+for ``core/detect/trust.py`` and ``trust_of_others.py``. ROWS keeps what was found, which takes most of the time: about
+fifteen minutes on two cores.
 """
 
 import pickle
 import sys
+from concurrent.futures import ProcessPoolExecutor
+from dataclasses import replace
 from itertools import chain
+from multiprocessing import get_context
 from pathlib import Path
+from typing import NamedTuple
 
 import cv2
 import numpy as np
 
-from benchmarks.masks import BAD, MAIN, area_under_curve, beside, demo, intersection_over_union, worth_scoring
+from benchmarks.masks import (
+    BAD,
+    KINDS,
+    Photograph,
+    area_under_curve,
+    beside,
+    demo,
+    intersection_over_union,
+    worth_scoring,
+)
 from benchmarks.spoilt import spoilt
 from lenskeep.core.detect import trust
+from lenskeep.core.detect import trust_of_others as others
 from lenskeep.core.detect.find import find
 from lenskeep.studio.tasks.find import detectors
 
 SIDE, FOLDS, ROUNDS, RATE, RIDGE = 800, 8, 20000, 0.3, 0.003
-GOAL = 0.02
+GOAL = 0.015
 """Share of bad masks among the trusted ones that the start of the log-odds is chosen for, on left-out scenes."""
 MATTERS_OF_OPINION = ("plantpot",)
 """Photographs whose traced subject is one of several that could be meant."""
-Row = tuple[str, str, str, float, dict[str, float], float]
+
+
+class Row(NamedTuple):
+    """One mask that was found, and how well it fits the known one."""
+
+    scene: str
+    how: str
+    kind: str
+    iou: float
+    signs: dict[str, float]
+    area: float
+    apart: bool
+
+
+def looked_at(photo: Photograph) -> list[Row]:
+    """The rows of one photograph, as it is and spoilt."""
+    networks = detectors(1)
+    scale = min(1.0, SIDE / max(photo.image.shape[:2]))
+    image = cv2.resize(photo.image, None, fx=scale, fy=scale, interpolation=cv2.INTER_AREA)
+    size = image.shape[1::-1]
+    known = {k: cv2.resize(m, size, interpolation=cv2.INTER_NEAREST) for k, m in photo.masks.items()}
+    out = []
+    for how, picture, masks in [("as it is", image, known), *spoilt(image, known, sum(map(ord, photo.name)))]:
+        found = find(picture, networks)
+        for kind, m in masks.items():
+            if worth_scoring(m) and kind in found.signs and kind in found.masks:
+                iou = intersection_over_union(found.masks[kind], m)
+                area = float((found.masks[kind] > 127).mean())
+                out.append(Row(photo.scene, how, kind, iou, found.signs[kind], area, photo.apart))
+    return out
 
 
 def gathered(folder: Path) -> list[Row]:
-    """(scene, how spoilt, kind, IoU, signs, area) of every mask."""
+    """Rows of every photograph; every third of the traced ones is kept apart."""
+    traced = [replace(p, apart=number % 3 == 2) for number, p in enumerate(beside(folder))]
     out: list[Row] = []
-    networks = detectors(2)
-    for photo in chain(demo(), beside(folder)):
-        scale = min(1.0, SIDE / max(photo.image.shape[:2]))
-        image = cv2.resize(photo.image, None, fx=scale, fy=scale, interpolation=cv2.INTER_AREA)
-        size = image.shape[1::-1]
-        known = {k: cv2.resize(photo.masks[k], size, interpolation=cv2.INTER_NEAREST) for k in MAIN if k in photo.masks}
-        for how, picture, masks in [("as it is", image, known), *spoilt(image, known, sum(map(ord, photo.name)))]:
-            found = find(picture, networks)
-            for kind, m in masks.items():
-                if worth_scoring(m):
-                    iou = intersection_over_union(found.masks[kind], m)
-                    area = float((found.masks[kind] > 127).mean())
-                    out.append((photo.scene, how, kind, iou, found.signs[kind], area))
-        print(photo.name, flush=True)
+    with ProcessPoolExecutor(2, get_context("spawn")) as pool:
+        for rows in pool.map(looked_at, chain(demo(), traced)):
+            out += rows
+            print(rows[0].scene if rows else "nothing known", flush=True)
     return out
 
 
 def inputs(rows: list[Row], signs: list[trust.Sign]) -> np.ndarray:
-    return np.array([[part for s in signs for part in s.parts(r[4][s.name])] for r in rows])
+    return np.array([[part for s in signs for part in s.parts(r.signs[s.name])] for r in rows])
 
 
 def fitted(x: np.ndarray, good: np.ndarray) -> tuple[np.ndarray, float]:
@@ -74,35 +110,45 @@ def shift_for(p: np.ndarray, good: np.ndarray) -> float:
     return 4.0
 
 
-def fit(kind: str, rows: list[Row], signs: list[trust.Sign]) -> None:
-    rows = [r for r in rows if r[2] == kind and r[5] > 0 and r[0] not in MATTERS_OF_OPINION]
-    x, good = inputs(rows, signs), np.array([r[3] >= BAD for r in rows])
-    scenes = sorted({r[0] for r in rows})
-    fold = np.array([scenes.index(r[0]) % FOLDS for r in rows])
+def fit(kinds: tuple[str, ...], rows: list[Row], signs: list[trust.Sign], name: str) -> None:
+    rows = [r for r in rows if r.kind in kinds and r.area > 0 and r.scene not in MATTERS_OF_OPINION]
+    apart = [r for r in rows if r.apart]
+    rows = [r for r in rows if not r.apart]
+    x, good = inputs(rows, signs), np.array([r.iou >= BAD for r in rows])
+    scenes = sorted({r.scene for r in rows})
+    fold = np.array([scenes.index(r.scene) % FOLDS for r in rows])
     p = np.zeros(len(rows))
     for k in range(FOLDS):
         weights, start = fitted(x[fold != k], good[fold != k].astype(float))
         p[fold == k] = 1 / (1 + np.exp(x[fold == k] @ weights - start))
     shift = shift_for(p, good)
-    odds = np.log(p / (1 - p)) - shift
-    over, plain = odds >= np.log(4), np.array([r[1] == "as it is" for r in rows])
-    print(
-        f"{kind}: {len(rows)} masks, {int((~good).sum())} bad; left-out scenes: area under the curve "
-        f"{area_under_curve(p, good):.3f}, {int(over.sum())} over .8, {int((over & ~good).sum())} of them bad; "
-        f"{(over & plain).sum()} of {plain.sum()} unspoilt ones are over .8"
-    )
+    told(f"{name}, left-out scenes", p, shift, good, rows)
     weights, start = fitted(x, good.astype(float))
-    print(f"{kind.upper()}_START = {start - shift:.2f}")
+    if apart:
+        q = 1 / (1 + np.exp(inputs(apart, signs) @ weights - start))
+        told(f"{name}, kept apart", q, shift, np.array([r.iou >= BAD for r in apart]), apart)
+    print(f"{name}_START = {start - shift:.2f}")
     for sign, (first, rest) in zip(signs, weights.reshape(-1, 2), strict=True):
         print(f'    Sign("{sign.name}", {first:.2f}, {rest:.2f}, {sign.tolerated}, {sign.range}, "{sign.words}"),')
+
+
+def told(words: str, p: np.ndarray, shift: float, good: np.ndarray, rows: list[Row]) -> None:
+    odds = np.log(p / (1 - p)) - shift
+    over, plain = odds >= np.log(4), np.array([r.how == "as it is" for r in rows])
+    print(
+        f"{words}: {len(rows)} masks, {int((~good).sum())} bad; area under the curve {area_under_curve(p, good):.3f}, "
+        f"{int(over.sum())} over .8, {int((over & ~good).sum())} of them bad; {int((~over & ~good).sum())} of "
+        f"{int((~good).sum())} bad ones are marked; {(over & plain).sum()} of {plain.sum()} unspoilt ones are over .8"
+    )
 
 
 def main(folder: Path, kept: Path | None) -> None:
     rows = pickle.loads(kept.read_bytes()) if kept and kept.exists() else gathered(folder)
     if kept:
         kept.write_bytes(pickle.dumps(rows))
-    fit("subject", rows, trust.SUBJECT_SIGNS)
-    fit("sky", rows, trust.SKY_SIGNS)
+    fit(("subject",), rows, trust.SUBJECT_SIGNS, "SUBJECT")
+    fit(("sky",), rows, trust.SKY_SIGNS, "SKY")
+    fit(KINDS, rows, others.KIND_SIGNS, "KIND")
 
 
 if __name__ == "__main__":
