@@ -139,8 +139,8 @@ def _changed(studio: Studio, frame_id: int, **change: Any) -> None:
     changing.bring_up_to_date(studio.library, studio.runner, frame_id)
 
 
-@router.get("/frames/{frame_id}/panel", response_class=HTMLResponse)
-def panel(request: Request, studio: InStudio, frame_id: Id, only: str = "all") -> HTMLResponse:
+@router.post("/frames/{frame_id}/fresh", response_class=HTMLResponse)
+def fresh(request: Request, studio: InStudio, frame_id: Id, only: str = "all") -> HTMLResponse:
     """The panel beside the picture, once its picture is up to date or a moment has passed."""
     frame_or_404(studio, frame_id)
     changing.bring_up_to_date(studio.library, studio.runner, frame_id)

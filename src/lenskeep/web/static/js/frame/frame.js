@@ -40,7 +40,7 @@ const repair = at("repair") && at("compare") ? makeRepair({
   box: at("compare"),
   address: at("repair-bar").dataset.address,
   ratio: Number(room.dataset.width) / Number(room.dataset.height),
-  settled: () => window.htmx.ajax("GET", `${at("repair-bar").dataset.address}/panel?only=${only}`, { target: "#panel" }),
+  settled: () => window.htmx.ajax("POST", `${at("repair-bar").dataset.address}/fresh?only=${only}`, { target: "#panel" }),
 }) : null;
 async function toggleRepair(on) {
   await repair.toggle(on);

@@ -174,9 +174,9 @@ export function makeRepair({ bar, box, address, ratio, settled }) {
     if (event.target === at("size")) brush.size = Number(at("size").value);
     if (event.target === at("opacity")) brush.opacity = Number(at("opacity").value);
     if (event.target === at("edges")) brush.edges = at("edges").checked;
-    if (event.target === at("mask")) load();
     show();
   });
+  at("mask").addEventListener("change", () => { load(); show(); at("mask").blur(); });
 
   document.addEventListener("keydown", (event) => {
     if (!state.on || event.target.closest?.("input:not([type=range]):not([type=checkbox]), select, textarea, dialog")) return;
