@@ -68,13 +68,10 @@ class Mender(Person):
     def tool(self, words, css="#repair-bar button"):
         self.press(words, css)
 
-    def rests(self):
-        busy = "return document.documentElement.hasAttribute('data-busy')"
-        self.wait(lambda: not self.driver.execute_script(busy))
-
     def made(self, count):
         self.wait(lambda: len(self.frame.override.repairs.done) == count)
-        self.rests()
+        busy = "return document.documentElement.hasAttribute('data-busy')"
+        self.wait(lambda: not self.driver.execute_script(busy))
 
 
 @pytest.fixture(scope="module")
@@ -82,7 +79,7 @@ def open_shoots(tmp_path_factory):
     """(browser, address, library, shoots): all brought in before the application runs, which would look for masks."""
     folder = tmp_path_factory.mktemp("repairs")
     library = Library(folder / "home")
-    shoots = [ready_shoot(library, folder / f"card-{k}", 6, 400 + 2 * k, 600) for k in range(7)]
+    shoots = [ready_shoot(library, folder / f"card-{k}", 6, 400 + 2 * k, 600) for k in range(8)]
     version = recipes.save_recipe(library.db, look_recipe(ev=1.5))
     for shoot in shoots:
         looks.give_look(library, shoot, version.id, 1.0)
@@ -228,3 +225,27 @@ def test_another_mask_and_nearer(mender):
     mender.wait(lambda: mender.find(SURFACE).size["width"] > 2 * wide)
     mender.driver.find_element("id", "repair").click()
     mender.wait(lambda: not mender.find("#repair-bar").is_displayed())
+
+
+def test_at_the_bench_on_the_key_frame_and_a_witness(mender):
+    mender.driver.get(f"{mender.address}/shoots/{mender.shoot}/bench")
+    mender.wait(mender.rests)
+    before = mender.picture("#key-canvas")
+    mender.find("body").send_keys("r")
+    mender.wait(lambda: mender.find("#repair-bar").is_displayed())
+    mender.wait(lambda: mender.tinted(0.5, 0.6) > 200)
+    mender.find("[data-repair=edges]").click()
+    mender.stroke((0.05, 0.85), (0.3, 0.85))
+    key = mender.rows()[0].id
+    mender.wait(lambda: frames.frame(mender.library.db, key).override.repairs.done)
+    mender.find("body").send_keys("r")
+    mender.wait(lambda: not mender.find("#repair-bar").is_displayed())
+    mender.wait(lambda: mender.picture("#key-canvas") != before)
+    assert mender.find("#key-box").get_attribute("data-box").startswith("0.0"), "what is anchored follows the mask"
+    mender.find("body").send_keys("r")
+    mender.wait(lambda: mender.find("#repair-bar").is_displayed())
+    mender.all(".witness")[0].click()
+    mender.wait(lambda: "/frames/" in mender.driver.current_url)
+    mender.wait(lambda: mender.find("#repair-bar").is_displayed())
+    mender.press("Bench")
+    mender.wait(lambda: mender.driver.current_url.endswith("/bench"))

@@ -1,10 +1,10 @@
 """One frame: finished beside the original, why its masks are doubted, and what it alone changes of the look."""
 
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Annotated, Any
 
-from fastapi import APIRouter, Form, HTTPException, Request
+from fastapi import APIRouter, Form, HTTPException, Query, Request
 from fastapi.responses import HTMLResponse, JSONResponse, RedirectResponse, Response
 from pydantic import ValidationError
 
@@ -64,6 +64,7 @@ class OneFrame:
     neutral_step: StepOverride = NO_STEP
     repairable: tuple[str, ...] = ()
     masks: tuple[ShownMask, ...] = ()
+    came_from: str = ""
     reasons: tuple[str, ...] = ()
 
 
@@ -118,8 +119,14 @@ def _steps(look: Look, override: FrameOverride) -> list[OwnStep]:
 
 
 @router.get("/frames/{frame_id}", response_class=HTMLResponse)
-def show(request: Request, studio: InStudio, frame_id: Id, only: str = "all") -> HTMLResponse:
-    return page(request, "frame/frame.html", _view(studio, frame_id, only))
+def show(
+    request: Request,
+    studio: InStudio,
+    frame_id: Id,
+    only: str = "all",
+    came_from: Annotated[str, Query(alias="from")] = "",
+) -> HTMLResponse:
+    return page(request, "frame/frame.html", replace(_view(studio, frame_id, only), came_from=came_from))
 
 
 @router.get("/frames/{frame_id}/outline/{mask}")

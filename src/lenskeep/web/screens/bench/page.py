@@ -20,7 +20,7 @@ from lenskeep.store.drafts import Draft
 from lenskeep.store.frames import FrameSummary
 from lenskeep.store.recipes import RecipeVersion
 from lenskeep.store.shoots import Shoot
-from lenskeep.studio import looks
+from lenskeep.studio import looks, repairing
 from lenskeep.studio.bench import draft as bench
 from lenskeep.studio.bench.witnesses import key_and_witnesses
 from lenskeep.studio.book import starters
@@ -66,6 +66,7 @@ class Bench(Lanes):
 
     key: FrameSummary | None = None
     face: Box | None = None
+    repairable: tuple[str, ...] = ()
     witnesses: tuple[FrameSummary, ...] = ()
     guards: Mapping[GuardName, Guard] | None = None
 
@@ -131,8 +132,15 @@ def show(request: Request, studio: InStudio, shoot_id: Id) -> Response:
     key, witnesses = key_and_witnesses(studio.library, shoot_id)
     lanes = lanes_of(studio, shoot_id)
     whole = frames.frame(studio.library.db, key.id) if key else None
-    face = whole.facts.largest_face if whole and whole.facts else None
-    view = Bench(**vars(lanes), key=key, face=face, witnesses=tuple(witnesses), guards=GUARDS)
+    facts = whole.facts if whole else None
+    view = Bench(
+        **vars(lanes),
+        key=key,
+        face=facts.largest_face if facts else None,
+        repairable=tuple(repairing.repairable(facts)) if facts else (),
+        witnesses=tuple(witnesses),
+        guards=GUARDS,
+    )
     return page(request, "bench/bench.html", view)
 
 

@@ -15,6 +15,7 @@ import { paintThumbs } from "./thumbs.js";
 import { makeTools } from "./tools.js";
 import { makeValues } from "./values.js";
 import { makeVersions } from "./versions.js";
+import { makeRepair } from "../repair/repair.js";
 
 const at = (id) => document.getElementById(id);
 
@@ -125,8 +126,36 @@ function start(bench) {
   watchControls(lanes, { live, set });
   at("tint-choice").addEventListener("input", () => painter.render());
 
+  // --- the key frame's own masks; what is anchored to them is placed anew when the mode is left
+  let repaired = false;
+  const repair = makeRepair({
+    bar: at("repair-bar"), box, address: at("repair-bar").dataset.address, ratio,
+    settled() {
+      repaired = true;
+      thumbs = true;
+      painter.render();
+    },
+  });
+  async function toggleRepair() {
+    tools.drop();
+    await repair.rest();
+    await repair.toggle();
+    at("repair").setAttribute("aria-pressed", repair.on());
+    if (!repair.on() && repaired) window.location.reload();
+  }
+  at("repair").addEventListener("click", toggleRepair);
+  for (const witness of document.querySelectorAll(".witness")) {
+    witness.addEventListener("click", (event) => {
+      if (!repair.on()) return;
+      event.preventDefault();
+      window.location.assign(`/frames/${witness.dataset.frame}?repair&from=bench`);
+    });
+  }
+
   document.addEventListener("keydown", (event) => {
     if (event.target.closest?.("input:not([type=range]):not([type=checkbox]), select, textarea, dialog")) return;
+    if (event.key.toLowerCase() === "r" && !event.ctrlKey && !event.metaKey) return toggleRepair();
+    if (repair.on()) return;
     if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === "z") {
       event.preventDefault();
       const which = event.shiftKey ? "redo" : "undo";

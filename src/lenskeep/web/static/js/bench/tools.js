@@ -187,5 +187,6 @@ export function makeTools(bench) {
     }
   });
   show();
-  return { show, take, active: () => tool?.name ?? null };
+  const drop = () => { tool = null; show(); };
+  return { show, take, drop, active: () => tool?.name ?? null };
 }
