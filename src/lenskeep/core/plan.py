@@ -57,7 +57,10 @@ class Plan:
 
 
 def _shows(step: PlannedStep) -> list[Any]:
-    regions = [r.model_dump(mode="json", exclude={"parts": {"__all__": {"id"}}}) for r in step.regions]
+    regions = [
+        r.model_dump(mode="json", exclude={"parts": {place: part.unshown() for place, part in enumerate(r.parts)}})
+        for r in step.regions
+    ]
     adjustments = [a.model_dump(mode="json", exclude={"id"}) for a in step.adjustments]
     return [regions, step.fallback, adjustments, step.opacity, step.blend]
 

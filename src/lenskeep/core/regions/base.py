@@ -4,7 +4,7 @@ from abc import ABC, abstractmethod
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from functools import cached_property
-from typing import Any, ClassVar, Literal, get_args
+from typing import Any, ClassVar, Literal, Self, get_args
 
 import numpy as np
 from pydantic import ConfigDict, Field
@@ -103,10 +103,18 @@ class Part(HasId, ABC):
     a click to "pick" an object or to take a "sample" of colour, or an "image" to bring in."""
     asset_fields: ClassVar[tuple[str, ...]] = ()
     """Fields that hold the key of an asset."""
+    later: ClassVar[tuple[str, ...]] = ()
+    """Fields that came after recipes were made with this part: while they are neutral they are left out of the
+    picture's key, so that what was finished before stays finished."""
     drawn: ClassVar[bool] = False
     """Whether it is drawn by hand, and so has a number in the region's sentence."""
     combine: Combine = Field(default="add", title="Combined by")
     invert: bool = Field(default=False, title="Inverted")
+
+    @classmethod
+    def fresh(cls, **values: Any) -> Self:
+        """A part as it is added by hand; old recipes may have been made with other defaults."""
+        return cls.model_validate(values)
 
     @abstractmethod
     def alpha(self, found: Found) -> Alpha:
@@ -115,6 +123,11 @@ class Part(HasId, ABC):
     def lost(self, found: Found) -> str | None:
         """What this part needs and this frame lacks, such as "sky"; None when all is there."""
         return None
+
+    def unshown(self) -> set[str]:
+        """Fields that make no difference to the picture: its id, and what came later and is neutral."""
+        fields = type(self).model_fields
+        return {"id", *(name for name in self.later if getattr(self, name) == fields[name].default)}
 
     def uses(self) -> frozenset[str]:
         """The found masks that it depends on, by name."""
