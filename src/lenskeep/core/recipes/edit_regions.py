@@ -16,7 +16,7 @@ def add_part(recipe: Recipe, step_id: str, kind: str, combine: Combine, part_id:
     """Add a part of a kind at the end of a step's region."""
     if kind not in PART_KINDS:
         raise EditProblem("Choose a part.")
-    part = PART_KINDS[kind].model_validate({"id": part_id, "combine": combine})
+    part = PART_KINDS[kind].fresh(id=part_id, combine=combine)
     return edit.change_region(recipe, step_id, lambda region: edit.changed(region, parts=[*region.parts, part]))
 
 

@@ -1,6 +1,6 @@
-"""Picked object: what lies under a click; on other frames the thing most like it, or the subject."""
+"""Picked object: what lies under a click; on other frames the thing most like it, and without one, nothing."""
 
-from typing import ClassVar, Literal
+from typing import Any, ClassVar, Literal, Self
 
 import numpy as np
 from pydantic import BaseModel, ConfigDict, Field
@@ -25,10 +25,17 @@ class Pick(BaseModel):
 class Picked(Part):
     label: ClassVar[str] = "Picked object"
     group: ClassVar[str] = "Found on each frame"
-    help: ClassVar[str] = "Click an object on the key frame. Other frames take the one most like it, or the subject."
+    help: ClassVar[str] = "Click an object on the key frame. Other frames take the one most like it."
     kind: Literal["picked"] = "picked"
     editor: ClassVar[str] = "pick"
+    later: ClassVar[tuple[str, ...]] = ("else_subject",)
     picks: list[Pick] = Field(default=[], max_length=40)
+    else_subject: bool = Field(default=True, title="Else take the subject")
+    """What frames without its like do; picks that are made anew are lost there instead."""
+
+    @classmethod
+    def fresh(cls, **values: Any) -> Self:
+        return cls.model_validate({"else_subject": False} | values)
 
     def _piece(self, pick: Pick, found: Found) -> Piece | None:
         if found.key and pick.frame == found.key:
@@ -37,12 +44,15 @@ class Picked(Part):
                 return here
         return most_like(pick.piece, found.facts.pieces)
 
+    def _falls_back(self, pick: Pick) -> bool:
+        return self.else_subject and pick.piece.is_object and not pick.away
+
     def alpha(self, found: Found) -> Alpha:
         total = np.zeros(found.shape, np.float32)
         for pick in self.picks:
             piece = self._piece(pick, found)
             if piece is None:
-                own = found.subject if pick.piece.is_object and not pick.away else np.zeros_like(total)
+                own = found.subject if self._falls_back(pick) else np.zeros_like(total)
             else:
                 own = piece_alpha(found, piece)
             total = total * (1.0 - own) if pick.away else np.maximum(total, own)
@@ -50,7 +60,8 @@ class Picked(Part):
 
     def lost(self, found: Found) -> str | None:
         adding = [p for p in self.picks if not p.away]
-        got = any(self._piece(p, found) or (p.piece.is_object and found.facts.subject_box) for p in adding)
+        subject = found.facts.subject_box is not None
+        got = any(self._piece(p, found) or (subject and self._falls_back(p)) for p in adding)
         return None if got or not adding else "picked object"
 
     def uses(self) -> frozenset[str]:
