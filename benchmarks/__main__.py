@@ -3,7 +3,7 @@
 import sys
 from pathlib import Path
 
-from benchmarks import bench_screen, cluster, hostile, kills, masks, memory, scale, speed
+from benchmarks import bench_screen, brush, cluster, hostile, kills, masks, memory, scale, speed
 
 
 def line(what: str, value: float, unit: str, limit: float, at_least: bool = False) -> None:
@@ -53,6 +53,7 @@ def main() -> None:
         b = bench_screen.measured(homes[0] if homes else None)
         line("slider to key frame, eight steps", b["key_ms"], "ms", 80)
         line("slider to six witnesses, eight steps", b["witnesses_ms"], "ms", 400)
+        line("repairing brush under the pointer", brush.measured(), "ms", 50)
     if not only or "masks" in only:
         print("Masks on the demo, against the known ones")
         masks.main(["--spoilt"])

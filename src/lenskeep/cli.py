@@ -204,7 +204,9 @@ def detect(
     photos: Annotated[list[Path], typer.Argument(help="Photographs.")],
     out: Annotated[Path, typer.Option(help="Folder for the masks.")],
 ) -> None:
-    """Write NAME.subject.png, NAME.sky.png and NAME.json for plain files, without a library."""
+    """Write every mask as NAME.KIND.png and boxes, kinds, trust and reasons as NAME.json for plain files, without a
+    library.
+    """
     bad = 0
     with _said():
         names = single.check_targets(photos, out)
@@ -216,7 +218,9 @@ def detect(
             bad += 1
             continue
         doubts = f" – {' '.join(facts.reasons)}" if facts.reasons else ""
-        typer.echo(f"{path.name}: subject {facts.subject.trust:.2f}, sky {facts.sky.trust:.2f}{doubts}")
+        trusts = {"subject": facts.subject, "sky": facts.sky, **facts.others}
+        told = ", ".join(f"{kind} {finding.trust:.2f}" for kind, finding in trusts.items())
+        typer.echo(f"{path.name}: {told}{doubts}")
     if bad:
         raise typer.Exit(1)
 
