@@ -119,16 +119,17 @@ def views(library: Library, shoot_id: int) -> dict[str, tuple[str, Callable[[Per
         over(person, 100, 60).perform()
         over(person, 104, 64).perform()
 
-    def dim(person: Person) -> None:
-        rest(person)
-        person.press("Dim room")
-
     def shoot_panel(person: Person) -> None:
         person.press("This shoot…")
         person.press("Remove this shoot…", "summary")
 
     def divided(person: Person) -> None:
         person.press("Divider")
+
+    def over_the_mask(person: Person) -> None:
+        person.wait(lambda: person.find("#repair-bar").is_displayed())
+        time.sleep(1.5)
+        ActionChains(person.driver).move_to_element(person.find("[data-repair-overlay]")).perform()
 
     return {
         "shoots": ("/", nothing),
@@ -144,9 +145,9 @@ def views(library: Library, shoot_id: int) -> dict[str, tuple[str, Callable[[Per
         "bench-curve": (at_bench, trial(0)),
         "bench-bands": (at_bench, trial(1)),
         "bench-guard": (at_bench, trial(2, guard)),
-        "bench-dim": (at_bench, dim),
         "frame": (f"/frames/{rows[4].id}", divided),
         "frame-doubtful": (f"/frames/{worst.id}?only=doubtful", nothing),
+        "frame-repair": (f"/frames/{worst.id}?only=doubtful&repair", over_the_mask),
         "hand-over": (f"{wall}/hand-over", nothing),
         "recipe-book": ("/recipes", nothing),
         "activity": ("/activity", nothing),
