@@ -13,7 +13,7 @@ from lenskeep.core.types import SRGB8, Alpha
 
 LITTLE_SKY = 0.04
 WORTH_TELLING, MOST_REASONS = 0.35, 4
-SUBJECT_START, SKY_START = 2.75, 2.4
+SUBJECT_START, SKY_START = 3.4, 3.4
 
 
 def undecided_share(probability: Alpha, area: float) -> float:
@@ -219,45 +219,45 @@ def sky_values(image: SRGB8, mask: Alpha, probability: Alpha, apart: Alpha) -> d
 
 
 SUBJECT_SIGNS = [
-    Sign("undecided", 0.68, 0.00, 0.06, 0.6, "The subject's outline is undecided ({undecided})."),
-    Sign("soft_border", 1.08, 0.00, 0.05, 0.4, "Much of the subject's outline is soft ({soft_border})."),
-    Sign("looks", 0.00, 1.09, 0.03, 0.4, "A closer look at the subject found another shape."),
-    Sign("colour", 0.69, 0.87, 0.06, 0.3, "Shape and colour disagree about where the subject ends."),
-    Sign("faint", 0.20, 0.40, 0.02, 0.2, "The subject stands out only faintly."),
-    Sign("left_out", 0.74, 2.48, 0.12, 0.35, "Something like an animal was left out of the subject."),
-    Sign("faces_out", 0.21, 0.07, 0.0, 2.0, "A face was left out of the subject."),
-    Sign("figure", 0.00, 0.09, 0.12, 0.4, "The subject has no clear figure."),
-    Sign("sameness", 0.18, 0.17, 0.6, 0.3, "The subject's outline runs between colours that are much alike."),
-    Sign("pieces", 0.40, 0.60, 2.0, 4.0, "The subject falls into many pieces."),
-    Sign("border", 0.30, 0.60, 0.35, 0.5, "The subject fills much of the frame's edge."),
-    Sign("off_edges", 0.30, 0.30, 0.6, 0.4, "Part of the subject's outline lies on no edge of the picture."),
-    Sign("overlap", 0.60, 0.80, 0.02, 0.3, "Subject and sky overlap."),
-    Sign("small", 0.18, 0.05, 0.3, 0.7, "The subject is very small."),
+    Sign("undecided", 0.34, 0.30, 0.06, 0.6, "The subject's outline is undecided ({undecided})."),
+    Sign("soft_border", 0.79, 1.63, 0.05, 0.4, "Much of the subject's outline is soft ({soft_border})."),
+    Sign("looks", 0.00, 0.29, 0.03, 0.4, "A closer look at the subject found another shape."),
+    Sign("colour", 0.00, 0.00, 0.06, 0.3, "Shape and colour disagree about where the subject ends."),
+    Sign("faint", 0.00, 0.00, 0.02, 0.2, "The subject stands out only faintly."),
+    Sign("left_out", 0.20, 1.03, 0.12, 0.35, "Something like an animal was left out of the subject."),
+    Sign("faces_out", 0.20, 0.10, 0.0, 2.0, "A face was left out of the subject."),
+    Sign("figure", 0.80, 0.41, 0.12, 0.4, "The subject has no clear figure."),
+    Sign("sameness", 0.15, 0.00, 0.6, 0.3, "The subject's outline runs between colours that are much alike."),
+    Sign("pieces", 0.20, 0.30, 2.0, 4.0, "The subject falls into many pieces."),
+    Sign("border", 0.20, 0.40, 0.35, 0.5, "The subject fills much of the frame's edge."),
+    Sign("off_edges", 0.49, 0.21, 0.6, 0.4, "Part of the subject's outline lies on no edge of the picture."),
+    Sign("overlap", 0.40, 0.60, 0.02, 0.3, "Subject and sky overlap."),
+    Sign("small", 0.00, 0.00, 0.3, 0.7, "The subject is very small."),
     Sign("large", 0.20, 0.40, 0.25, 0.5, "The subject fills most of the frame."),
-    Sign("thing", 0.75, 0.50, 0.0, 1.0, "The subject is neither a person nor an animal."),
-    Sign("boxes", 0.50, 0.50, 0.1, 0.4, "The subject does not reach as far as the people or animals seen."),
-    Sign("outside", 0.30, 0.50, 0.05, 0.4, "Part of the subject belongs to none of the people or animals seen."),
-    Sign("figures", 0.30, 0.30, 0.1, 0.4, "Figures and outline of the subject disagree."),
-    Sign("faint_box", 0.20, 0.20, 0.4, 0.4, "People or animals are told apart only faintly."),
-    Sign("dark", 0.24, 0.00, 0.2, 0.6, "The picture is very dark."),
-    Sign("burnt", 1.31, 0.05, 0.35, 0.4, "Much of the picture is burnt out."),
-    Sign("grain", 0.00, 0.00, 0.8, 1.0, "The picture is very grainy."),
+    Sign("thing", 0.69, 0.46, 0.0, 1.0, "The subject is neither a person nor an animal."),
+    Sign("boxes", 1.11, 0.75, 0.1, 0.4, "The subject does not reach as far as the people or animals seen."),
+    Sign("outside", 0.15, 0.12, 0.05, 0.4, "Part of the subject belongs to none of the people or animals seen."),
+    Sign("figures", 0.36, 0.58, 0.1, 0.4, "Figures and outline of the subject disagree."),
+    Sign("faint_box", 0.35, 0.41, 0.4, 0.4, "People or animals are told apart only faintly."),
+    Sign("dark", 0.04, 0.00, 0.2, 0.6, "The picture is very dark."),
+    Sign("burnt", 1.03, 1.31, 0.35, 0.4, "Much of the picture is burnt out."),
+    Sign("grain", 0.26, 0.33, 0.8, 1.0, "The picture is very grainy."),
 ]
 SKY_SIGNS = [
-    Sign("undecided", 0.30, 0.60, 0.3, 0.8, "The sky's border is undecided ({undecided})."),
-    Sign("soft_border", 0.00, 1.94, 0.1, 0.6, "Much of the sky's border is soft ({soft_border})."),
-    Sign("scales", 0.20, 0.30, 0.05, 0.8, "A closer look at the sky found another shape."),
-    Sign("colour", 0.38, 1.04, 0.08, 0.35, "Kind and colour disagree about where the sky ends."),
-    Sign("faint", 1.45, 0.00, 0.1, 0.25, "The sky is told apart only faintly."),
-    Sign("sameness", 0.01, 0.56, 0.4, 0.4, "The sky's border runs between colours that are much alike."),
-    Sign("range", 0.00, 0.00, 0.45, 0.45, "Much that may be sky was left undecided."),
-    Sign("pieces", 1.45, 0.17, 3.0, 6.0, "The sky falls into many pieces."),
-    Sign("off_edges", 0.30, 0.30, 0.9, 0.1, "Part of the sky's border lies on no edge of the picture."),
-    Sign("small", 0.28, 0.48, 0.2, 0.8, "Only a sliver of sky was found."),
-    Sign("dark", 0.16, 0.20, 0.1, 0.6, "The picture is very dark."),
-    Sign("burnt", 3.54, 1.14, 0.35, 0.4, "Much of the picture is burnt out."),
-    Sign("burnt_below", 0.82, 0.21, 0.02, 0.3, "What lies below the sky is as white as the sky in places."),
-    Sign("grain", 0.39, 0.08, 0.8, 1.0, "The picture is very grainy."),
+    Sign("undecided", 0.21, 1.28, 0.3, 0.8, "The sky's border is undecided ({undecided})."),
+    Sign("soft_border", 0.00, 1.42, 0.1, 0.6, "Much of the sky's border is soft ({soft_border})."),
+    Sign("scales", 0.00, 0.39, 0.05, 0.8, "A closer look at the sky found another shape."),
+    Sign("colour", 0.40, 0.44, 0.08, 0.35, "Kind and colour disagree about where the sky ends."),
+    Sign("faint", 1.14, 0.58, 0.1, 0.25, "The sky is told apart only faintly."),
+    Sign("sameness", 0.06, 0.53, 0.4, 0.4, "The sky's border runs between colours that are much alike."),
+    Sign("range", 0.00, 0.72, 0.45, 0.45, "Much that may be sky was left undecided."),
+    Sign("pieces", 1.13, 0.26, 3.0, 6.0, "The sky falls into many pieces."),
+    Sign("off_edges", 1.15, 0.18, 0.9, 0.1, "Part of the sky's border lies on no edge of the picture."),
+    Sign("small", 0.18, 0.55, 0.2, 0.8, "Only a sliver of sky was found."),
+    Sign("dark", 0.00, 0.00, 0.1, 0.6, "The picture is very dark."),
+    Sign("burnt", 2.10, 2.29, 0.35, 0.4, "Much of the picture is burnt out."),
+    Sign("burnt_below", 1.31, 0.00, 0.02, 0.3, "What lies below the sky is as white as the sky in places."),
+    Sign("grain", 0.00, 0.00, 0.8, 1.0, "The picture is very grainy."),
 ]
 """Fitted by tools/trust/fit.py on masks known from traces and renders, as they are and spoilt. Where the fit gave next
 to nothing to a sign that can speak for itself, a small cost stands, since none of those masks had that trouble."""
