@@ -13,7 +13,7 @@ from lenskeep.core.types import SRGB8, Alpha
 
 LITTLE_SKY = 0.04
 WORTH_TELLING, MOST_REASONS = 0.35, 4
-SUBJECT_START, SKY_START = 3.4, 3.4
+SUBJECT_START, SKY_START = 3.6, 3.6
 
 
 def undecided_share(probability: Alpha, area: float) -> float:
@@ -219,18 +219,18 @@ def sky_values(image: SRGB8, mask: Alpha, probability: Alpha, apart: Alpha) -> d
 
 
 SUBJECT_SIGNS = [
-    Sign("undecided", 0.34, 0.30, 0.06, 0.6, "The subject's outline is undecided ({undecided})."),
+    Sign("undecided", 0.80, 0.40, 0.06, 0.6, "The subject's outline is undecided ({undecided})."),
     Sign("soft_border", 0.79, 1.63, 0.05, 0.4, "Much of the subject's outline is soft ({soft_border})."),
     Sign("looks", 0.00, 0.29, 0.03, 0.4, "A closer look at the subject found another shape."),
-    Sign("colour", 0.00, 0.00, 0.06, 0.3, "Shape and colour disagree about where the subject ends."),
-    Sign("faint", 0.00, 0.00, 0.02, 0.2, "The subject stands out only faintly."),
+    Sign("colour", 0.60, 0.80, 0.06, 0.3, "Shape and colour disagree about where the subject ends."),
+    Sign("faint", 0.30, 0.40, 0.02, 0.2, "The subject stands out only faintly."),
     Sign("left_out", 0.20, 1.03, 0.12, 0.35, "Something like an animal was left out of the subject."),
     Sign("faces_out", 0.20, 0.10, 0.0, 2.0, "A face was left out of the subject."),
     Sign("figure", 0.80, 0.41, 0.12, 0.4, "The subject has no clear figure."),
     Sign("sameness", 0.15, 0.00, 0.6, 0.3, "The subject's outline runs between colours that are much alike."),
-    Sign("pieces", 0.20, 0.30, 2.0, 4.0, "The subject falls into many pieces."),
+    Sign("pieces", 0.40, 0.60, 2.0, 4.0, "The subject falls into many pieces."),
     Sign("border", 0.20, 0.40, 0.35, 0.5, "The subject fills much of the frame's edge."),
-    Sign("off_edges", 0.49, 0.21, 0.6, 0.4, "Part of the subject's outline lies on no edge of the picture."),
+    Sign("off_edges", 0.80, 0.80, 0.6, 0.4, "Part of the subject's outline lies on no edge of the picture."),
     Sign("overlap", 0.40, 0.60, 0.02, 0.3, "Subject and sky overlap."),
     Sign("small", 0.00, 0.00, 0.3, 0.7, "The subject is very small."),
     Sign("large", 0.20, 0.40, 0.25, 0.5, "The subject fills most of the frame."),
@@ -244,11 +244,11 @@ SUBJECT_SIGNS = [
     Sign("grain", 0.26, 0.33, 0.8, 1.0, "The picture is very grainy."),
 ]
 SKY_SIGNS = [
-    Sign("undecided", 0.21, 1.28, 0.3, 0.8, "The sky's border is undecided ({undecided})."),
+    Sign("undecided", 0.60, 1.30, 0.3, 0.8, "The sky's border is undecided ({undecided})."),
     Sign("soft_border", 0.00, 1.42, 0.1, 0.6, "Much of the sky's border is soft ({soft_border})."),
     Sign("scales", 0.00, 0.39, 0.05, 0.8, "A closer look at the sky found another shape."),
     Sign("colour", 0.40, 0.44, 0.08, 0.35, "Kind and colour disagree about where the sky ends."),
-    Sign("faint", 1.14, 0.58, 0.1, 0.25, "The sky is told apart only faintly."),
+    Sign("faint", 1.30, 0.60, 0.1, 0.25, "The sky is told apart only faintly."),
     Sign("sameness", 0.06, 0.53, 0.4, 0.4, "The sky's border runs between colours that are much alike."),
     Sign("range", 0.00, 0.72, 0.45, 0.45, "Much that may be sky was left undecided."),
     Sign("pieces", 1.13, 0.26, 3.0, 6.0, "The sky falls into many pieces."),
