@@ -2,7 +2,8 @@
 
 from typing import Any
 
-from lenskeep.core.recipes.changes import Change, change_of
+from lenskeep.core.recipes.change import Change
+from lenskeep.core.recipes.changes import change_of
 from lenskeep.core.recipes.models import Recipe
 from lenskeep.core.recipes.settings import setting_at
 

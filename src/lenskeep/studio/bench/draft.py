@@ -8,7 +8,8 @@ from typing import Any
 
 from lenskeep.core.names import shown_name
 from lenskeep.core.recipes import edit
-from lenskeep.core.recipes.changes import AddStep, Change
+from lenskeep.core.recipes.change import Change
+from lenskeep.core.recipes.changes import AddStep
 from lenskeep.core.recipes.models import Recipe
 from lenskeep.core.regions.kinds.brush import Brush
 from lenskeep.store import drafts, recipes, scenes

@@ -1,6 +1,6 @@
 """Whether a change that was made on an earlier state of a Bench still means the same on the newest one."""
 
-from lenskeep.core.recipes.changes import Change, Ref
+from lenskeep.core.recipes.change import Change, Ref
 from lenskeep.core.recipes.models import Recipe, Step
 from lenskeep.core.regions import Region
 from lenskeep.studio.problems import ChangedMeanwhile

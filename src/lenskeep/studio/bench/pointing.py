@@ -7,8 +7,10 @@ from pydantic import BaseModel, ConfigDict, Field, TypeAdapter
 
 from lenskeep.core.facts import pixel_at
 from lenskeep.core.ids import Identifier
-from lenskeep.core.recipes.changes import CHANGE, UNKNOWN, AddPick, AddSample, Change, KeepOnFrame
+from lenskeep.core.recipes.change import Change
+from lenskeep.core.recipes.changes import CHANGE, UNKNOWN
 from lenskeep.core.recipes.edit import EditProblem, checked_by
+from lenskeep.core.recipes.region_changes import AddPick, AddSample, KeepOnFrame
 from lenskeep.core.regions.contours import contour_paths
 from lenskeep.core.regions.kinds.picked import Pick
 from lenskeep.core.regions.pieces import piece_alpha, piece_at

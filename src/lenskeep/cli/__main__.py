@@ -1,0 +1,5 @@
+"""``python -m lenskeep.cli``."""
+
+from lenskeep.cli import app
+
+app()

@@ -1,0 +1,92 @@
+"""Commands that work on plain files, without a library."""
+
+import json
+from pathlib import Path
+from typing import Annotated
+
+import typer
+
+from lenskeep.cli.shared import app, said
+from lenskeep.core.percent import from_percent
+from lenskeep.core.plan import make_plan
+from lenskeep.core.problems import UserProblem
+from lenskeep.core.tabled import colour_table
+from lenskeep.files.assets import in_memory
+from lenskeep.files.cube import write_cube
+from lenskeep.files.recipes import file_schema, read_recipe
+from lenskeep.files.written import write_beside
+from lenskeep.studio import plain_files as single
+
+
+@app.command()
+def detect(
+    photos: Annotated[list[Path], typer.Argument(help="Photographs.")],
+    out: Annotated[Path, typer.Option(help="Folder for the masks.")],
+) -> None:
+    """Write every mask as NAME.KIND.png and boxes, kinds, trust and reasons as NAME.json for plain files, without a
+    library.
+    """
+    bad = 0
+    with said():
+        names = single.check_targets(photos, out)
+    for path, name in names.items():
+        try:
+            facts = single.detect_file(path, out, name)
+        except UserProblem as problem:
+            typer.secho(str(problem), err=True, fg="yellow")
+            bad += 1
+            continue
+        doubts = f" – {' '.join(facts.reasons)}" if facts.reasons else ""
+        trusts = {"subject": facts.subject, "sky": facts.sky, **facts.others}
+        told = ", ".join(f"{kind} {finding.trust:.2f}" for kind, finding in trusts.items())
+        typer.echo(f"{path.name}: {told}{doubts}")
+    if bad:
+        raise typer.Exit(1)
+
+
+@app.command()
+def render(
+    photos: Annotated[list[Path], typer.Argument(help="Photographs.")],
+    recipe: Annotated[Path, typer.Option(help="A recipe file.")],
+    out: Annotated[Path, typer.Option(help="Folder for the finished JPEGs.")],
+    quality: Annotated[int, typer.Option(min=40, max=100)] = 92,
+    strength: Annotated[float, typer.Option(min=0, max=200, help="In per cent.")] = 100.0,
+) -> None:
+    """Render plain files with a recipe, without a library. Nothing that is there already is replaced."""
+    with said():
+        file = read_recipe(recipe)
+        plan, assets = make_plan(file.recipe, from_percent(strength)), in_memory(file.assets)
+        names = single.check_targets(photos, out)
+        for path, name in names.items():
+            single.check_not_itself(path, out / f"{name}.jpg")
+    bad = 0
+    for path, name in names.items():
+        try:
+            target = single.render_file(path, plan, assets, out / f"{name}.jpg", quality)
+        except UserProblem as problem:
+            typer.secho(str(problem), err=True, fg="yellow")
+            bad += 1
+            continue
+        typer.echo(str(target) if target.stem == path.stem else f"{target}, since {path.stem}.jpg was taken")
+    if bad:
+        raise typer.Exit(1)
+
+
+@app.command()
+def table(
+    recipe: Annotated[Path, typer.Option(help="A recipe file of per-pixel adjustments on the whole frame.")],
+    out: Annotated[Path, typer.Option(help="The .cube file to write.")],
+    size: Annotated[int, typer.Option(min=2, max=129, help="Steps a side.")] = 33,
+) -> None:
+    """Write a recipe as a .cube colour table. Nothing that is there already is replaced."""
+    with said():
+        chosen = read_recipe(recipe)
+        cube = colour_table(chosen.recipe, size, in_memory(chosen.assets))
+        target = write_beside(out, write_cube(cube, chosen.recipe.name).encode())
+    typer.echo(str(target))
+
+
+@app.command()
+def schema() -> None:
+    """Print the JSON Schema of a recipe file."""
+    typer.echo(json.dumps(file_schema(), indent=2, ensure_ascii=False))

@@ -1,0 +1,43 @@
+"""Commands that start the application."""
+
+import os
+from typing import Annotated
+
+import typer
+
+from lenskeep.cli.shared import app, run, the_library
+from lenskeep.store import jobs
+
+
+@app.command()
+def serve(
+    port: Annotated[int | None, typer.Option(help="By default LENSKEEP_PORT, or 8431.")] = None,
+    cluster: Annotated[
+        str | None,
+        typer.Option(help="Address of a Dask scheduler whose workers run the jobs, such as tcp://studio:8786."),
+    ] = None,
+) -> None:
+    """Start the application on 127.0.0.1."""
+    from lenskeep.web.serving import serve as run_server
+
+    chosen = port or int(os.environ.get("LENSKEEP_PORT") or 8431)
+    library = the_library()
+    typer.echo(f"Lens Keep is at http://127.0.0.1:{chosen} – the library is {library.home}. Ctrl+C stops it.")
+    run_server(library, chosen, cluster)
+
+
+@app.command()
+def demo(
+    only_seed: Annotated[bool, typer.Option("--only-seed", help="Make the demo library and stop.")] = False,
+) -> None:
+    """Make the demo library on first use and start the application, which works through what is queued."""
+    from lenskeep.demo.seed import seed
+
+    library = the_library()
+    if seed(library, typer.echo):
+        typer.echo("Masks are being found and looks applied; the first shoot is ready in about a minute.")
+    if only_seed:
+        for job in reversed([j for j in jobs.jobs(library.db) if j.active]):
+            run(library, job.id)
+    else:
+        serve(None)
