@@ -8,8 +8,10 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from tools.photos.blobs import Limb, surface
+from tools.photos.dog_kinds import BOW, LIE, SIT, STAND, TROT, Breed, Pose
 from tools.photos.mesh import turn_x, turn_y, turn_z
 
+__all__ = ["BOW", "LIE", "SIT", "STAND", "TROT", "Breed", "Pose", "Skeleton", "body", "eye_place", "skeleton"]
 DOWN = np.array([0, 0, -1.0])
 ELBOW, STIFLE = np.array([-1.0, 0, -0.2]), np.array([1.0, 0, 0.9])
 

@@ -127,11 +127,9 @@ function start(bench) {
   at("tint-choice").addEventListener("input", () => painter.render());
 
   // --- the key frame's own masks; what is anchored to them is placed anew when the mode is left
-  let repaired = false;
   const repair = makeRepair({
     bar: at("repair-bar"), box, address: at("repair-bar").dataset.address, ratio,
     settled() {
-      repaired = true;
       thumbs = true;
       painter.render();
     },
@@ -141,7 +139,7 @@ function start(bench) {
     await repair.rest();
     await repair.toggle();
     at("repair").setAttribute("aria-pressed", repair.on());
-    if (!repair.on() && repaired) window.location.reload();
+    if (!repair.on() && repair.changed()) window.location.reload();
   }
   at("repair").addEventListener("click", toggleRepair);
   for (const witness of document.querySelectorAll(".witness")) {

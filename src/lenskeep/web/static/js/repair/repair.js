@@ -16,7 +16,7 @@ export function makeRepair({ bar, box, address, ratio, settled }) {
   const height = 1000 / ratio;
   const tint = makeTint(canvas, ratio, TINT);
   const at = (name) => bar.querySelector(`[data-repair="${name}"]`);
-  const state = { on: false, tool: "brush", away: false, alone: false, next: null };
+  const state = { on: false, tool: "brush", away: false, changed: false, next: null };
   let waiting = Promise.resolve();
   let open = 0;
   let timer = 0;
@@ -32,6 +32,7 @@ export function makeRepair({ bar, box, address, ratio, settled }) {
   // --- asking the server, one thing after the other
   function ask(path, body) {
     open += 1;
+    state.changed = true;
     clearTimeout(timer);
     waiting = waiting.then(async () => {
       try {
@@ -205,5 +206,5 @@ export function makeRepair({ bar, box, address, ratio, settled }) {
     await load();
     show(await (await fetch(`${address}/repairs`, { cache: "no-store" })).json());
   }
-  return { toggle, on: () => state.on, next: () => state.next, rest: () => waiting, busy: () => outline.drawing() };
+  return { toggle, on: () => state.on, changed: () => state.changed, next: () => state.next, rest: () => waiting, busy: () => outline.drawing() };
 }
