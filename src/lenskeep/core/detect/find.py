@@ -100,7 +100,8 @@ def find(image: SRGB8, detectors: Detectors, full_size: tuple[int, int] | None =
         people = masks.get("people", np.zeros((h, w), np.float32))
         masks |= covers | {"skin": skin_mask(small, faces, people), "face": face_mask((h, w), faces, people)}
         masks = {k: m for k, m in masks.items() if k in ("subject", "sky") or float((m > 0.5).mean()) >= LEAST_AREA}
-        evidence = Evidence(animals, faces, figure_apart(small, subject.mask, detectors.person), beings)
+        apart = 0.0 if beings else figure_apart(small, subject.mask, detectors.person)
+        evidence = Evidence(animals, faces, apart, beings)
         picture = picture_values(small)
         own = subject_values(small, subject.mask, subject.guess, first, subject.by_colour, sky, evidence)
         signs = {"subject": own | picture, "sky": sky_values(small, sky, seen.probability, seen.apart) | picture}

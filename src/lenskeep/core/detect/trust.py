@@ -13,7 +13,7 @@ from lenskeep.core.types import SRGB8, Alpha
 
 LITTLE_SKY = 0.04
 WORTH_TELLING, MOST_REASONS = 0.35, 4
-SUBJECT_START, SKY_START = 3.6, 3.6
+SUBJECT_START, SKY_START = 3.4, 3.6
 
 
 def undecided_share(probability: Alpha, area: float) -> float:
@@ -185,7 +185,7 @@ def subject_values(
         "small": max(0.0, 0.02 - area) / 0.02,
         "large": max(0.0, area - 0.5),
         "sameness": sameness(image, mask),
-        "figure": evidence.figure,
+        "figure": 0.0 if evidence.beings else evidence.figure,  # theirs are compared one by one
         "left_out": float((animal & (cells < 0.2)).sum()) / max(float((animal | (cells > 0.5)).sum()), 1.0),
         "faces_out": float(sum(not held for held in faces)),
         "thing": 0.0 if evidence.beings or any(faces) or (animal & (cells > 0.4)).any() else 1.0,
@@ -219,29 +219,29 @@ def sky_values(image: SRGB8, mask: Alpha, probability: Alpha, apart: Alpha) -> d
 
 
 SUBJECT_SIGNS = [
-    Sign("undecided", 0.80, 0.40, 0.06, 0.6, "The subject's outline is undecided ({undecided})."),
-    Sign("soft_border", 0.79, 1.63, 0.05, 0.4, "Much of the subject's outline is soft ({soft_border})."),
-    Sign("looks", 0.00, 0.29, 0.03, 0.4, "A closer look at the subject found another shape."),
+    Sign("undecided", 0.46, 0.35, 0.06, 0.6, "The subject's outline is undecided ({undecided})."),
+    Sign("soft_border", 0.92, 1.65, 0.05, 0.4, "Much of the subject's outline is soft ({soft_border})."),
+    Sign("looks", 0.00, 0.27, 0.03, 0.4, "A closer look at the subject found another shape."),
     Sign("colour", 0.60, 0.80, 0.06, 0.3, "Shape and colour disagree about where the subject ends."),
     Sign("faint", 0.30, 0.40, 0.02, 0.2, "The subject stands out only faintly."),
-    Sign("left_out", 0.20, 1.03, 0.12, 0.35, "Something like an animal was left out of the subject."),
+    Sign("left_out", 0.07, 0.95, 0.12, 0.35, "Something like an animal was left out of the subject."),
     Sign("faces_out", 0.20, 0.10, 0.0, 2.0, "A face was left out of the subject."),
-    Sign("figure", 0.80, 0.41, 0.12, 0.4, "The subject has no clear figure."),
-    Sign("sameness", 0.15, 0.00, 0.6, 0.3, "The subject's outline runs between colours that are much alike."),
+    Sign("figure", 1.14, 0.85, 0.12, 0.4, "The subject has no clear figure."),
+    Sign("sameness", 0.33, 0.00, 0.6, 0.3, "The subject's outline runs between colours that are much alike."),
     Sign("pieces", 0.40, 0.60, 2.0, 4.0, "The subject falls into many pieces."),
     Sign("border", 0.20, 0.40, 0.35, 0.5, "The subject fills much of the frame's edge."),
     Sign("off_edges", 0.80, 0.80, 0.6, 0.4, "Part of the subject's outline lies on no edge of the picture."),
     Sign("overlap", 0.40, 0.60, 0.02, 0.3, "Subject and sky overlap."),
     Sign("small", 0.00, 0.00, 0.3, 0.7, "The subject is very small."),
     Sign("large", 0.20, 0.40, 0.25, 0.5, "The subject fills most of the frame."),
-    Sign("thing", 0.69, 0.46, 0.0, 1.0, "The subject is neither a person nor an animal."),
-    Sign("boxes", 1.11, 0.75, 0.1, 0.4, "The subject does not reach as far as the people or animals seen."),
-    Sign("outside", 0.15, 0.12, 0.05, 0.4, "Part of the subject belongs to none of the people or animals seen."),
-    Sign("figures", 0.36, 0.58, 0.1, 0.4, "Figures and outline of the subject disagree."),
-    Sign("faint_box", 0.35, 0.41, 0.4, 0.4, "People or animals are told apart only faintly."),
-    Sign("dark", 0.04, 0.00, 0.2, 0.6, "The picture is very dark."),
-    Sign("burnt", 1.03, 1.31, 0.35, 0.4, "Much of the picture is burnt out."),
-    Sign("grain", 0.26, 0.33, 0.8, 1.0, "The picture is very grainy."),
+    Sign("thing", 0.16, 0.11, 0.0, 1.0, "The subject is neither a person nor an animal."),
+    Sign("boxes", 1.32, 0.94, 0.1, 0.4, "The subject does not reach as far as the people or animals seen."),
+    Sign("outside", 0.20, 0.18, 0.05, 0.4, "Part of the subject belongs to none of the people or animals seen."),
+    Sign("figures", 0.25, 0.73, 0.1, 0.4, "Figures and outline of the subject disagree."),
+    Sign("faint_box", 0.46, 0.61, 0.4, 0.4, "People or animals are told apart only faintly."),
+    Sign("dark", 0.00, 0.00, 0.2, 0.6, "The picture is very dark."),
+    Sign("burnt", 1.06, 1.23, 0.35, 0.4, "Much of the picture is burnt out."),
+    Sign("grain", 0.11, 0.22, 0.8, 1.0, "The picture is very grainy."),
 ]
 SKY_SIGNS = [
     Sign("undecided", 0.60, 1.30, 0.3, 0.8, "The sky's border is undecided ({undecided})."),
