@@ -159,12 +159,14 @@ def enlarged_labels(labels: np.ndarray, colours: np.ndarray, image: SRGB8) -> Ma
     its label by how near it lies and how like the pixel's its colour is; 0 is a label like any other.
     """
     out = np.empty(image.shape[:2], np.uint8)
-    _vote(labels.astype(np.uint8), np.ascontiguousarray(colours, np.float32), np.ascontiguousarray(image), out)
+    small, around = labels.astype(np.uint8), np.ones((5, 5), np.uint8)
+    mixed = cv2.erode(small, around) != cv2.dilate(small, around)
+    _vote(small, mixed, np.ascontiguousarray(colours, np.float32), np.ascontiguousarray(image), out)
     return out
 
 
 @njit(**JIT)
-def _vote(labels: Any, colours: Any, image: Any, out: Any) -> None:
+def _vote(labels: Any, mixed: Any, colours: Any, image: Any, out: Any) -> None:
     h, w = labels.shape
     height, width = out.shape
     weights, whose = np.empty(25, np.float32), np.empty(25, np.uint8)
@@ -173,14 +175,8 @@ def _vote(labels: Any, colours: Any, image: Any, out: Any) -> None:
         for x in range(width):
             u = (x + F(0.5)) * F(w) / F(width) - F(0.5)
             cy, cx = min(max(int(v + F(0.5)), 0), h - 1), min(max(int(u + F(0.5)), 0), w - 1)
-            first, alike, count = labels[cy, cx], True, 0
-            out[y, x] = first
-            for j in range(max(0, cy - 2), min(h, cy + 3)):
-                for i in range(max(0, cx - 2), min(w, cx + 3)):
-                    whose[count] = labels[j, i]
-                    alike = alike and labels[j, i] == first
-                    count += 1
-            if alike:
+            out[y, x] = labels[cy, cx]
+            if not mixed[cy, cx]:
                 continue
             count = 0
             for j in range(max(0, cy - 2), min(h, cy + 3)):
@@ -189,6 +185,7 @@ def _vote(labels: Any, colours: Any, image: Any, out: Any) -> None:
                     g = F(image[y, x, 1]) - colours[j, i, 1]
                     b = F(image[y, x, 2]) - colours[j, i, 2]
                     away = ((F(j) - v) * (F(j) - v) + (F(i) - u) * (F(i) - u)) / F(NEAR_CELLS)
+                    whose[count] = labels[j, i]
                     weights[count] = np.exp(-away - (r * r + g * g + b * b) / F(2.0 * LIKE * LIKE))
                     count += 1
             best = F(-1.0)
