@@ -128,7 +128,7 @@ class Facts(BaseModel):
 
     def doubts(self) -> dict[str, Finding]:
         """The masks that are doubtful, whether or not a look uses them."""
-        every = {name: self.finding(name) for name in ("subject", "sky", *self.others)}
+        every = {name: self.finding(name) for name in (*MAIN_MASKS, *self.others)}
         return {name: one for name, one in every.items() if one is not None and one.doubtful}
 
     def trust_for(self, used: Collection[str]) -> float:

@@ -133,7 +133,7 @@ def change_frame(
     step has something else by now.
     """
     with library.db.writing():
-        frame = _frame(library, frame_id)
+        frame = frame_there(library, frame_id)
         override = frame.override.with_look_kept() if reset else frame.override
         if strength is not None:
             override = override.model_copy(update={"strength": FrameOverride(strength=strength).strength})
@@ -143,12 +143,12 @@ def change_frame(
             steps = {k: v for k, v in {**override.steps, step_id: step}.items() if v != StepOverride()}
             override = override.model_copy(update={"steps": steps})
         frames.set_override(library.db, frame_id, override, wanted_by(library.db, frame, override))
-        return _frame(library, frame_id)
+        return frame_there(library, frame_id)
 
 
 def queue_now(library: Library, frame_id: int) -> int | None:
     """Queue one frame before everything else; None without a look or masks, or when it is finished."""
-    frame = _frame(library, frame_id)
+    frame = frame_there(library, frame_id)
     look = kept.look(library.db, frame.scene_id)
     if look is None or look.unreadable or not frame.stale:
         return None
@@ -176,7 +176,7 @@ def bring_up_to_date(library: Library, runner: Runner, frame_id: int) -> None:
 
 def render_frame(library: Library, frame_id: int) -> None:
     """Bring one frame's finished picture up to date, here and now. Does nothing without a look or masks."""
-    frame = _frame(library, frame_id)
+    frame = frame_there(library, frame_id)
     look = kept.look(library.db, frame.scene_id)
     if look is None or not library.computed(frame.content, frame.found_by).holds(frame.found_facts):
         return
@@ -196,7 +196,8 @@ def _task(library: Library, frame: FrameRow, want: Wanting, override: FrameOverr
     return RenderTask(InFile(computed.base), files, plan, out, picture.name, library.tile(key).name)
 
 
-def _frame(library: Library, frame_id: int) -> FrameRow:
+def frame_there(library: Library, frame_id: int) -> FrameRow:
+    """A frame with all that is known of it. Raises UserProblem when it is gone."""
     frame = frames.frame(library.db, frame_id)
     if frame is None:
         raise UserProblem("This frame is no longer in the library.")

@@ -4,22 +4,23 @@ from collections.abc import Callable
 
 import numpy as np
 
+from lenskeep.core.detect.find import to_mask8
 from lenskeep.core.engine.planes import PROXY_SIDE
-from lenskeep.core.facts import SUBJECT_KINDS, Facts
+from lenskeep.core.facts import MAIN_MASKS, SUBJECT_KINDS, Facts
 from lenskeep.core.problems import UserProblem
 from lenskeep.core.regions.base import Found
 from lenskeep.core.regions.contours import contour_paths
 from lenskeep.core.repairs.models import MOST, NONE, Repair, Repairs
-from lenskeep.files.masks import mask_bytes
+from lenskeep.core.types import Alpha
+from lenskeep.files.masks import mask_bytes, read_mask
 from lenskeep.files.reading.photo import read_photo
 from lenskeep.store import findings, frames
 from lenskeep.store.frames import FrameRow
 from lenskeep.studio.library import Library
+from lenskeep.studio.looks import frame_there
 from lenskeep.studio.problems import ChangedMeanwhile
 from lenskeep.studio.tasks.frame_files import files_of, smaller
 from lenskeep.studio.wanting import wanted_by
-
-ALWAYS = ("subject", "sky")
 
 
 def found_on(library: Library, frame: FrameRow, repairs: Repairs) -> Found:
@@ -34,31 +35,31 @@ def found_on(library: Library, frame: FrameRow, repairs: Repairs) -> Found:
 def repairable(facts: Facts) -> list[str]:
     """The masks that can be repaired on a frame: subject and sky always, the others where they were found."""
     kinds = [name for name in SUBJECT_KINDS if name in facts.areas]
-    return [*ALWAYS, *kinds, *(name for name in facts.areas if name not in kinds and name != "face")]
+    return [*MAIN_MASKS, *kinds, *(name for name in facts.areas if name not in kinds and name != "face")]
 
 
 def repair(library: Library, frame_id: int, one: Repair) -> FrameRow:
     """Add a repair to a frame. Raises UserProblem."""
-    frame = _frame(library, frame_id)
+    frame = frame_there(library, frame_id)
     if len(frame.override.repairs.done) >= MOST:
         raise UserProblem("This frame has as many repairs as it can hold. Take some back, or outline the mask anew.")
-    known = [*ALWAYS, *SUBJECT_KINDS, *(frame.facts.areas if frame.facts else ())]
+    known = [*MAIN_MASKS, *SUBJECT_KINDS, *(frame.facts.areas if frame.facts else ())]
     if one.mask not in known:
         raise UserProblem(f"There is no mask called “{one.mask}” on this frame.")
     return _change(library, frame, lambda r: r.with_one(one))
 
 
 def undo(library: Library, frame_id: int) -> FrameRow:
-    return _change(library, _frame(library, frame_id), Repairs.undo)
+    return _change(library, frame_there(library, frame_id), Repairs.undo)
 
 
 def redo(library: Library, frame_id: int) -> FrameRow:
-    return _change(library, _frame(library, frame_id), Repairs.redo)
+    return _change(library, frame_there(library, frame_id), Repairs.redo)
 
 
 def as_found(library: Library, frame_id: int, mask: str) -> FrameRow:
     """Take back every repair of one mask."""
-    return _change(library, _frame(library, frame_id), lambda r: r.without(mask))
+    return _change(library, frame_there(library, frame_id), lambda r: r.without(mask))
 
 
 def _change(library: Library, frame: FrameRow, change: Callable[[Repairs], Repairs]) -> FrameRow:
@@ -66,13 +67,13 @@ def _change(library: Library, frame: FrameRow, change: Callable[[Repairs], Repai
     repairs = change(before)
     facts = found_on(library, frame, repairs).facts  # outside of the transaction, which others wait for
     with library.db.writing():
-        now = _frame(library, frame.id)
+        now = frame_there(library, frame.id)
         if now.override.repairs != before or now.found_facts != frame.found_facts:
             raise ChangedMeanwhile("This frame's masks were changed meanwhile. Look again, then repair them.")
         override = now.override.model_copy(update={"repairs": repairs})
         frames.set_override(library.db, frame.id, override, wanted_by(library.db, now, override))
         findings.keep_own_facts(library.db, frame.id, facts, bool(repairs.done))
-        return _frame(library, frame.id)
+        return frame_there(library, frame.id)
 
 
 def follow(library: Library, frame_id: int) -> None:
@@ -88,17 +89,18 @@ def follow(library: Library, frame_id: int) -> None:
 
 def mask_now(library: Library, frame: FrameRow, name: str) -> bytes:
     """One mask of a frame with its repairs, as a grey PNG at proxy size. Raises UserProblem."""
-    alpha = found_on(library, frame, frame.override.repairs).mask(name)
-    return mask_bytes(np.asarray(np.rint(alpha * 255), np.uint8))
+    return mask_bytes(to_mask8(_alpha(library, frame, name)))
 
 
 def outline_now(library: Library, frame: FrameRow, name: str) -> dict[str, str]:
-    """SVG path data of a mask's contours by level, with the frame's repairs."""
-    return contour_paths(found_on(library, frame, frame.override.repairs).mask(name))
+    """SVG path data of a mask's contours by level, with the frame's repairs. Raises UserProblem."""
+    return contour_paths(_alpha(library, frame, name))
 
 
-def _frame(library: Library, frame_id: int) -> FrameRow:
-    frame = frames.frame(library.db, frame_id)
-    if frame is None:
-        raise UserProblem("This frame is no longer in the library.")
-    return frame
+def _alpha(library: Library, frame: FrameRow, name: str) -> Alpha:
+    """One mask with its repairs; without any its file says all, and the picture need not be read."""
+    facts = frame.found_facts
+    if facts is not None and not frame.override.repairs.done and name in (*MAIN_MASKS, *facts.areas):
+        mask = read_mask(library.computed(frame.content, frame.found_by).mask(name))
+        return np.asarray(mask / np.float32(255.0), np.float32)
+    return found_on(library, frame, frame.override.repairs).mask(name)

@@ -6,8 +6,7 @@ import numpy as np
 
 from lenskeep.core.detect.boxes import NEAR, Detected, area, inside, iou, limited, within
 from lenskeep.core.detect.figures import figure
-from lenskeep.core.detect.objects import ANIMAL, ANIMAL_WITH_PLACE, PLACE, Looked
-from lenskeep.core.detect.tensors import backbone_input
+from lenskeep.core.detect.objects import ANIMAL, ANIMAL_WITH_PLACE, PLACE, Looked, animal_on
 from lenskeep.core.facts import Face, Kind
 from lenskeep.core.types import SRGB8, Alpha, Float, TensorNetwork
 
@@ -22,7 +21,7 @@ COMPANY = 0.6
 """People of one group are between this and its inverse times as tall."""
 MAIN, MAIN_SEEN = 0.35, 0.2
 """Sides in shares of the largest one's from which a being counts as a subject, and where saliency saw it."""
-LOOK, PAD = 288, 0.08
+PAD = 0.08
 
 
 @dataclass(frozen=True)
@@ -83,9 +82,8 @@ def _looked_at(
     person = one.seen == "person"
     if one.score < PERSON if person else (salient <= SALIENT and one.score < BEAST_SURE):
         return out
-    fed = backbone_input(np.ascontiguousarray(image[within(one.box, image.shape, PAD)]), LOOK)
-    whole, places = looked.class_head.run({"s6": looked.backbone.run({"x": fed})[-1]})
-    out = replace(out, animal=float(whole[0]), place=float(places.max()))
+    animal, place = animal_on(image[within(one.box, image.shape, PAD)], looked)
+    out = replace(out, animal=animal, place=place)
     if person and not out.beast:
         mask, presence = figure(image, one.box, pose, looked.person)
         out = replace(out, mask=mask, presence=presence)

@@ -39,13 +39,16 @@ def grab(image: SRGB8, probability: Alpha, sure_in: float, sure_out: float, core
     inside = (labels == cv2.GC_FGD) | (labels == cv2.GC_PR_FGD)
     if inside.sum() < 30 or (~inside).sum() < 30:
         return np.asarray(probability > 0.5, np.float32)
+    hard = _grabbed(small, labels, GRAB_STEPS)
+    return np.asarray(np.clip(cv2.resize(hard, (w, h), interpolation=cv2.INTER_LINEAR), 0, 1), np.float32)
+
+
+def _grabbed(small: np.ndarray, labels: np.ndarray, steps: int) -> Alpha:
+    """0 or 1 where GrabCut puts every pixel, from its labels (h, w), which it changes in place."""
     models = np.zeros((1, 65)), np.zeros((1, 65))
     cv2.setRNGSeed(7)
-    cv2.grabCut(
-        np.ascontiguousarray(small[:, :, ::-1]), labels, (0, 0, 1, 1), *models, GRAB_STEPS, cv2.GC_INIT_WITH_MASK
-    )
-    hard = ((labels == cv2.GC_FGD) | (labels == cv2.GC_PR_FGD)).astype(np.float32)
-    return np.asarray(np.clip(cv2.resize(hard, (w, h), interpolation=cv2.INTER_LINEAR), 0, 1), np.float32)
+    cv2.grabCut(np.ascontiguousarray(small[:, :, ::-1]), labels, (0, 0, 1, 1), *models, steps, cv2.GC_INIT_WITH_MASK)
+    return np.asarray((labels == cv2.GC_FGD) | (labels == cv2.GC_PR_FGD), np.float32)
 
 
 def grab_in(image: SRGB8, mask: Alpha, box: Float) -> Alpha:
@@ -69,12 +72,7 @@ def grab_in(image: SRGB8, mask: Alpha, box: Float) -> Alpha:
     labels[rows, columns] = inner[rows, columns]
     if not (labels == cv2.GC_FGD).any() or not (labels == cv2.GC_BGD).any():
         return np.asarray(mask > 0.5, np.float32)
-    models = np.zeros((1, 65)), np.zeros((1, 65))
-    cv2.setRNGSeed(7)
-    cv2.grabCut(
-        np.ascontiguousarray(small[:, :, ::-1]), labels, (0, 0, 1, 1), *models, GRAB_STEPS_IN, cv2.GC_INIT_WITH_MASK
-    )
-    hard = ((labels == cv2.GC_FGD) | (labels == cv2.GC_PR_FGD)).astype(np.float32)
+    hard = _grabbed(small, labels, GRAB_STEPS_IN)
     out = np.zeros_like(mask)
     out[y0:y1, x0:x1] = cv2.resize(hard, (x1 - x0, y1 - y0), interpolation=cv2.INTER_LINEAR)
     return out

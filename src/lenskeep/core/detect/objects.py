@@ -42,7 +42,12 @@ def animal_in(image: SRGB8, looked: Looked, box: Box, pad: float) -> tuple[float
     x0, x1 = max(0, int(box.x0 * w - more)), min(w, int(box.x1 * w + more) + 1)
     if y1 - y0 < 4 or x1 - x0 < 4:
         return 0.0, 0.0
-    x = backbone_input(np.ascontiguousarray(image[y0:y1, x0:x1]), LOOK)
+    return animal_on(image[y0:y1, x0:x1], looked)
+
+
+def animal_on(cut: SRGB8, looked: Looked) -> tuple[float, float]:
+    """The same for a picture that was cut out already."""
+    x = backbone_input(np.ascontiguousarray(cut), LOOK)
     whole, every = looked.class_head.run({"s6": looked.backbone.run({"x": x})[-1]})
     return float(whole[0]), float(every.max())
 
