@@ -79,7 +79,7 @@ def open_shoots(tmp_path_factory):
     """(browser, address, library, shoots): all brought in before the application runs, which would look for masks."""
     folder = tmp_path_factory.mktemp("repairs")
     library = Library(folder / "home")
-    shoots = [ready_shoot(library, folder / f"card-{k}", 6, 400 + 2 * k, 600) for k in range(8)]
+    shoots = [ready_shoot(library, folder / f"card-{k}", 6, 400 + 2 * k, 600) for k in range(9)]
     version = recipes.save_recipe(library.db, look_recipe(ev=1.5))
     for shoot in shoots:
         looks.give_look(library, shoot, version.id, 1.0)
@@ -249,3 +249,27 @@ def test_at_the_bench_on_the_key_frame_and_a_witness(mender):
     mender.wait(lambda: mender.find("#repair-bar").is_displayed())
     mender.press("Bench")
     mender.wait(lambda: mender.driver.current_url.endswith("/bench"))
+
+
+def test_a_repair_is_carried_to_one_frame_of_the_burst(mender):
+    """Offered to all, looked at side by side, taken over on one; the others stay as they were."""
+    carry = mender.find("[data-repair=carry]")
+    assert "(5)" in carry.text and not carry.is_enabled(), "nothing is repaired yet"
+    mender.find("[data-repair=edges]").click()
+    mender.stroke((0.08, 0.85), (0.2, 0.85))
+    mender.made(1)
+    mender.wait(carry.is_enabled)
+    mender.press("Carry to the burst")
+    mender.reads("with the repair", "dialog")
+    rows = mender.all("dialog [data-offer]")
+    assert len(rows) == 5
+    other = int(rows[1].get_attribute("data-offer"))
+    loaded = "return [...document.querySelectorAll('dialog [data-offer]')][1].querySelectorAll('img')[1].naturalWidth"
+    mender.wait(lambda: mender.driver.execute_script(loaded) > 100)
+    rows[1].find_element("tag name", "button").click()
+    mender.reads("Taken over", f"[data-offer='{other}']")
+    took = [f.id for f in mender.rows() if f.override.repairs.done]
+    assert took == sorted([mender.id, other])
+    mender.press("Close", "dialog button")
+    mender.wait(lambda: not mender.all("dialog[open]"))
+    mender.wait(lambda: all(f.finished for f in mender.rows()), 60)

@@ -32,6 +32,7 @@ class Look:
     hem: float = 0.0
     train: float = 0.0
     build: str = "averagemuscle-averageweight"
+    age: str = "young"
 
 
 def add_person(scene, subject, look, position, yaw, pose=None, seed=1, veil=None):
@@ -39,7 +40,7 @@ def add_person(scene, subject, look, position, yaw, pose=None, seed=1, veil=None
 
     ``veil`` is (length in metres, wind from -1 to 1) or None. Returns the point of the head's middle.
     """
-    who = person(look.sex, look.height, pose or standing(), look.build)
+    who = person(look.sex, look.height, pose or standing(), look.build, look.age)
     turn = np.radians(yaw)
 
     def put(mesh, material, colour=None):

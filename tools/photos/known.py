@@ -2,18 +2,23 @@
 
 import numpy as np
 
-KINDS = {"person": "people", "animal": "animals", "thing": "things"}
+KINDS = {"person": "people", "animal": "animals", "thing": "things", "crowd": "people"}
+BYSTANDERS = "crowd"
 LEAST_AREA = 0.0004
 
 
 def masks(covers):
-    """{"subject", "sky" where there is one, and each kind in it}: covers (h, w) summed by kind, 0…1."""
-    out = {}
+    """{"subject", "sky" where there is one, and each kind in it}: covers (h, w) summed by kind, 0…1.
+
+    A crowd out of focus behind the subject is people, but not subject.
+    """
+    out, subject = {}, 0
     for name, cover in covers.items():
         kind = "sky" if name == "sky" else KINDS[name.split()[0]]
         out[kind] = np.clip(out.get(kind, 0) + cover, 0, 1)
-    kinds = [kind for kind in KINDS.values() if kind in out]
-    out["subject"] = np.clip(sum(out[kind] for kind in kinds), 0, 1)
+        if kind != "sky" and not name.startswith(BYSTANDERS):
+            subject = subject + cover
+    out["subject"] = np.clip(subject, 0, 1)
     return out
 
 
@@ -22,7 +27,7 @@ def boxes(covers):
     out = []
     for name, cover in covers.items():
         inside = cover >= 0.5
-        if name == "sky" or inside.mean() < LEAST_AREA:
+        if name == "sky" or name.startswith(BYSTANDERS) or inside.mean() < LEAST_AREA:
             continue
         rows, columns = np.flatnonzero(inside.any(1)), np.flatnonzero(inside.any(0))
         height, width = cover.shape

@@ -98,11 +98,14 @@ class Person:
         return Mesh.piece(self.vertices, faces, (0.5, 0.5, 0.5))
 
 
-def person(sex, height, pose, build="averagemuscle-averageweight"):
-    """``pose`` is a list of (bone, axis, degrees), tips of limbs first; axes in its own frame: y up, z ahead."""
+def person(sex, height, pose, build="averagemuscle-averageweight", age="young"):
+    """``pose`` is a list of (bone, axis, degrees), tips of limbs first; axes in its own frame: y up, z ahead.
+
+    ``age`` is "young" for an adult, or "child".
+    """
     mesh = base()
     vertices = mesh.vertices.copy()
-    for name in (f"caucasian-{sex}-young", f"universal-{sex}-young-{build}"):
+    for name in (f"caucasian-{sex}-{age}", f"universal-{sex}-{age}-{build}"):
         _shape(vertices, mesh.folder / "targets/macrodetails" / f"{name}.target.gz")
     rest = vertices.copy()
     total = np.maximum(mesh.weight(mesh.bones), 1e-6)

@@ -12,6 +12,7 @@ from tools.photos import camera, known
 HERE = Path(__file__).parent
 ROOT = HERE.parent.parent
 JPEGS, TRUTH = ROOT / "src/lenskeep/demo", ROOT / "benchmarks/truth"
+UNSEEN = ROOT / "benchmarks"
 LONG, SHORT = 1600, 1067
 MASK_LONG = 800
 LARGEST = 400_000
@@ -91,13 +92,19 @@ def camera_data(shoot, frame, number, upright):
 
 def told_apart(masks):
     """Subject and sky, and the kinds of subject where there is more than one."""
-    kinds = [kind for kind in known.KINDS.values() if kind in masks]
-    return masks if len(kinds) > 1 else {kind: mask for kind, mask in masks.items() if kind not in kinds}
+    kinds = [kind for kind in dict.fromkeys(known.KINDS.values()) if kind in masks]
+    alone = len(kinds) == 1 and np.array_equal(masks[kinds[0]], masks["subject"])
+    return {kind: mask for kind, mask in masks.items() if kind not in kinds} if alone else masks
 
 
 def develop(name, renders, jpegs=JPEGS, truth=TRUTH, say=print):
-    """Write the shoot's JPEGs, its masks and its facts; frames whose render is missing are named and left out."""
+    """Write the shoot's JPEGs, its masks and its facts; frames whose render is missing are named and left out.
+
+    What is unseen is for the benchmark alone: its pictures lie with their masks.
+    """
     shoot = read(name)
+    if name == "unseen":
+        jpegs = truth = UNSEEN
     jpegs, truth = jpegs / shoot["folder"], truth / shoot["folder"]
     for folder in (jpegs, truth):
         folder.mkdir(parents=True, exist_ok=True)

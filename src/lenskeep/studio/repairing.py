@@ -46,25 +46,26 @@ def repair(library: Library, frame_id: int, one: Repair) -> FrameRow:
     known = [*MAIN_MASKS, *SUBJECT_KINDS, *(frame.facts.areas if frame.facts else ())]
     if one.mask not in known:
         raise UserProblem(f"There is no mask called “{one.mask}” on this frame.")
-    return _change(library, frame, lambda r: r.with_one(one))
+    return change(library, frame, lambda r: r.with_one(one))
 
 
 def undo(library: Library, frame_id: int) -> FrameRow:
-    return _change(library, frame_there(library, frame_id), Repairs.undo)
+    return change(library, frame_there(library, frame_id), Repairs.undo)
 
 
 def redo(library: Library, frame_id: int) -> FrameRow:
-    return _change(library, frame_there(library, frame_id), Repairs.redo)
+    return change(library, frame_there(library, frame_id), Repairs.redo)
 
 
 def as_found(library: Library, frame_id: int, mask: str) -> FrameRow:
     """Take back every repair of one mask."""
-    return _change(library, frame_there(library, frame_id), lambda r: r.without(mask))
+    return change(library, frame_there(library, frame_id), lambda r: r.without(mask))
 
 
-def _change(library: Library, frame: FrameRow, change: Callable[[Repairs], Repairs]) -> FrameRow:
+def change(library: Library, frame: FrameRow, to: Callable[[Repairs], Repairs]) -> FrameRow:
+    """Change a frame's repairs, and what follows from them. Raises UserProblem, ChangedMeanwhile."""
     before = frame.override.repairs
-    repairs = change(before)
+    repairs = to(before)
     facts = found_on(library, frame, repairs).facts  # outside of the transaction, which others wait for
     with library.db.writing():
         now = frame_there(library, frame.id)

@@ -13,7 +13,19 @@ from lenskeep.studio.untrusted import apart
 from lenskeep.web.guard import HOSTS, Guard, TrustedHostMiddleware
 from lenskeep.web.present import HERE
 from lenskeep.web.problems import Defects, add_problem_handlers
-from lenskeep.web.screens import activity, book, bring_in, events, frame, hand_over, home, pictures, repairs, wall
+from lenskeep.web.screens import (
+    activity,
+    book,
+    bring_in,
+    carrying,
+    events,
+    frame,
+    hand_over,
+    home,
+    pictures,
+    repairs,
+    wall,
+)
 from lenskeep.web.screens.bench import edits, page
 from lenskeep.web.screens.bench import pictures as bench_pictures
 from lenskeep.web.studio_of import Studio
@@ -25,6 +37,7 @@ SCREENS = (
     events,
     frame,
     repairs,
+    carrying,
     page,
     edits,
     bench_pictures,

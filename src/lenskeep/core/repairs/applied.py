@@ -7,17 +7,23 @@ from functools import cached_property
 import cv2
 import numpy as np
 
-from lenskeep.core.detect.edges import nearest_label
+from lenskeep.core.detect.edges import colour_guided, grab, nearest_label
 from lenskeep.core.detect.skyline import find_skyline
 from lenskeep.core.detect.subject import box_around
 from lenskeep.core.facts import SUBJECT_KINDS, Facts, Finding
 from lenskeep.core.regions.base import Found
 from lenskeep.core.regions.dabs import paint, smoothed
 from lenskeep.core.regions.pieces import piece_alpha, piece_at
-from lenskeep.core.repairs.models import Clicked, Emptied, Outlined, Painted, Repair, Repairs
-from lenskeep.core.types import Alpha, OKLab
+from lenskeep.core.repairs.models import Clicked, Emptied, Outlined, Painted, Repair, Repairs, Traced
+from lenskeep.core.types import SRGB8, Alpha, LinearRGB, OKLab
 
 FLOW, STEADINESS = 0.8, 0.3
+TRACE_REACH = 0.012
+"""How far a traced outline may lie from the edge that it means, as a share of the long side."""
+TRACE_RADIUS, TRACE_EPS = 4, 2e-4
+TRACE_LEAST, TRACE_GAIN = 0.6, 1.2
+"""Below this overlap with what was outlined, or without so much more contrast along it, colours did not tell and the
+outline stays as it is."""
 SUBPIXEL = 4
 """Bits of a pixel that an outline's points are rounded to."""
 _NO_COLOUR: OKLab = np.zeros((1, 1, 3), np.float32)
@@ -126,6 +132,8 @@ def after(mask: Alpha, repairs: Sequence[Repair], found: Found) -> Alpha:
             _paint(out, one, found)
         else:
             own = _clicked(one, found) if isinstance(one, Clicked) else _outlined(one, out.shape)
+            if isinstance(one, Traced):
+                own = _brought_to_edges(own, found.picture)
             if isinstance(one, Clicked) and one.alone:
                 out[:] = 0
             out = out * (1.0 - own) if one.away else np.maximum(out, own)
@@ -145,9 +153,35 @@ def _clicked(one: Clicked, found: Found) -> Alpha:
     return np.zeros(found.shape, np.float32) if piece is None else piece_alpha(found, piece)
 
 
-def _outlined(one: Outlined, shape: tuple[int, ...]) -> Alpha:
+def _outlined(one: Outlined | Traced, shape: tuple[int, ...]) -> Alpha:
     h, w = shape
     corners = np.rint(np.array(one.points) * [w, h] * 2**SUBPIXEL - 2 ** (SUBPIXEL - 1)).astype(np.int32)
     filled = np.zeros((h, w), np.uint8)
     cv2.fillPoly(filled, [corners], 255, lineType=cv2.LINE_AA, shift=SUBPIXEL)
     return filled.astype(np.float32) / np.float32(255)
+
+
+def _brought_to_edges(filled: Alpha, picture: LinearRGB) -> Alpha:
+    """An outline's inside moved to the edges near it: by colour within reach, then soft as the picture is."""
+    reach = max(TRACE_REACH * max(filled.shape), 1.0)
+    unsure = np.asarray(cv2.GaussianBlur(filled, (0, 0), reach), np.float32)
+    image = shown(picture)
+    hard = grab(image, unsure, 0.95, 0.05, core=3)
+    a, b = hard > 0.5, filled > 0.5
+    alike = (a & b).sum() >= TRACE_LEAST * max(int((a | b).sum()), 1)
+    if not alike or _contrast(image, a) < TRACE_GAIN * _contrast(image, b):
+        return np.asarray(cv2.GaussianBlur(filled, (0, 0), 1.0), np.float32)
+    return colour_guided(image, hard, TRACE_RADIUS, TRACE_EPS)
+
+
+def _contrast(image: SRGB8, inside: np.ndarray) -> float:
+    """How much the picture changes along a border, in 8-bit steps a pixel; never quite nothing."""
+    grey = cv2.cvtColor(image, cv2.COLOR_RGB2GRAY).astype(np.float32)
+    slope = np.hypot(cv2.Sobel(grey, cv2.CV_32F, 1, 0), cv2.Sobel(grey, cv2.CV_32F, 0, 1)) / 8
+    line = cv2.morphologyEx(inside.astype(np.uint8), cv2.MORPH_GRADIENT, np.ones((3, 3), np.uint8)) > 0
+    return float(slope[line].mean()) + 0.1 if line.any() else 0.1
+
+
+def shown(picture: LinearRGB) -> SRGB8:
+    """A linear picture (h, w, 3) as 8 bits a person would see, near enough to follow edges and points by."""
+    return np.asarray(np.rint(255.0 * np.clip(picture, 0, 1) ** np.float32(1 / 2.2)), np.uint8)

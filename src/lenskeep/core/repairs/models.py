@@ -1,5 +1,6 @@
 """Repairs of one frame's masks, in the order they were made in. Places are 0…1 of the frame's width and height."""
 
+from collections.abc import Iterable
 from typing import Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
@@ -47,13 +48,20 @@ class Outlined(_OfMask):
     points: list[tuple[Place, Place]] = Field(min_length=3, max_length=600)
 
 
+class Traced(_OfMask):
+    """What lies within a line of points brought to the picture's own edges near it: an outline from another frame."""
+
+    kind: Literal["traced"] = "traced"
+    points: list[tuple[Place, Place]] = Field(min_length=3, max_length=600)
+
+
 class Emptied(_OfMask):
     """None of this here."""
 
     kind: Literal["emptied"] = "emptied"
 
 
-Repair = Annotated[Painted | Clicked | Outlined | Emptied, Field(discriminator="kind")]
+Repair = Annotated[Painted | Clicked | Outlined | Traced | Emptied, Field(discriminator="kind")]
 
 
 class Repairs(BaseModel):
@@ -75,6 +83,9 @@ class Repairs(BaseModel):
 
     def with_one(self, repair: Repair) -> "Repairs":
         return Repairs(done=(*self.done, repair))
+
+    def with_all(self, repairs: Iterable[Repair]) -> "Repairs":
+        return Repairs(done=(*self.done, *repairs))
 
     def undo(self) -> "Repairs":
         if not self.done:

@@ -18,8 +18,8 @@ from lenskeep.store.frames import FrameRow
 from lenskeep.store.looks import Look
 from lenskeep.store.shoots import Shoot
 from lenskeep.store.walls import Mark
+from lenskeep.studio import carrying, removing, repairing
 from lenskeep.studio import looks as changing
-from lenskeep.studio import removing, repairing
 from lenskeep.studio.bench.lane_colours import colour_of, hexed
 from lenskeep.web.present import page
 from lenskeep.web.studio_of import Id, InStudio, Studio, frame_or_404, shoot_or_404
@@ -63,6 +63,7 @@ class OneFrame:
     only: str
     neutral_step: StepOverride = NO_STEP
     repairable: tuple[str, ...] = ()
+    burst: int = 0
     masks: tuple[ShownMask, ...] = ()
     came_from: str = ""
     reasons: tuple[str, ...] = ()
@@ -86,6 +87,7 @@ def _view(studio: Studio, frame_id: int, only: str) -> OneFrame:
         of=where.of,
         only=only,
         repairable=tuple(repairing.repairable(frame.facts)) if frame.facts else (),
+        burst=len(carrying.burst(studio.library, frame)) if frame.facts else 0,
         masks=tuple(_masks(frame.facts, used)) if frame.facts else (),
         reasons=tuple(frame.facts.reasons_for(used)) if frame.facts else (),
     )

@@ -1,6 +1,7 @@
 // Repairing a frame's masks: the mask as a tint over the picture, a brush, a click on an object, an outline.
 import { send, toast } from "../shared/api.js";
 import { make } from "../shared/svg.js";
+import { offer } from "./carry.js";
 import { makeOutline } from "./outline.js";
 import { makeTint } from "./tint.js";
 
@@ -55,7 +56,7 @@ export function makeRepair({ bar, box, address, ratio, settled }) {
     if (now) {
       at("undo").disabled = !now.undo;
       at("redo").disabled = !now.redo;
-      at("as-found").disabled = !now.byHand.includes(mask());
+      if (at("carry")) at("carry").disabled = !now.undo;
       state.byHand = now.byHand;
       state.next = now.nextDoubtful;
     }
@@ -169,6 +170,7 @@ export function makeRepair({ bar, box, address, ratio, settled }) {
     if (button.dataset.repair === "none") ask("", { repair: { kind: "emptied", mask: mask() } });
     if (button.dataset.repair === "undo") ask("/back", { what: "undo" });
     if (button.dataset.repair === "redo") ask("/back", { what: "redo" });
+    if (button.dataset.repair === "carry") offer(address);
     if (button.dataset.repair === "as-found") ask("/back", { what: "as found", mask: mask() });
   });
   bar.addEventListener("input", (event) => {
