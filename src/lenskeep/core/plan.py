@@ -62,7 +62,9 @@ def _shows(step: PlannedStep) -> list[Any]:
         for r in step.regions
     ]
     adjustments = [a.model_dump(mode="json", exclude={"id"}) for a in step.adjustments]
-    return [regions, step.fallback, adjustments, step.opacity, step.blend]
+    drawn = {part.kind: part.drawn_as for region in step.regions for part in region.parts if part.drawn_as}
+    shows = [regions, step.fallback, adjustments, step.opacity, step.blend]
+    return [*shows, drawn] if drawn else shows
 
 
 def make_plan(recipe: Recipe, strength: float = 1.0, override: FrameOverride | None = None) -> Plan:

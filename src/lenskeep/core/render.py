@@ -24,7 +24,7 @@ from lenskeep.core.engine.run import halo_rows, run_stages
 from lenskeep.core.plan import MODES, Plan, PlannedStep
 from lenskeep.core.recipes.keys import content_key
 from lenskeep.core.regions import Found, Region
-from lenskeep.core.types import Alpha, Float, LinearRGB
+from lenskeep.core.types import Alpha, AlphaAtSize, Float, LinearRGB
 
 STRIP_ROWS = 128
 EDGE_RADIUS = 0.002
@@ -67,6 +67,29 @@ def region_alpha(frame: Frame, *regions: Region) -> Alpha:
     """The alpha where all regions are, as the renderer uses it, at proxy size."""
     a, b = region_planes(frame, *regions)
     return np.asarray(np.clip(a * frame.guide + b, 0.0, 1.0), np.float32)
+
+
+def blend_planes(frame: Frame, *regions: Region) -> tuple[tuple[Float, ...], AlphaAtSize | None]:
+    """What a blend needs to know of where it works: nothing for the whole frame, one pair of coefficients, or two pairs
+    and what draws the part between them at the size rendered.
+    """
+    if all(r.is_whole for r in regions):
+        return (), None
+
+    def find() -> tuple[tuple[Float, ...], AlphaAtSize | None]:
+        found = frame.found
+        place, fine = next(((i, f) for i, r in enumerate(regions) if (f := r.fine_part(found))), (0, None))
+        if fine is None:
+            return region_planes(frame, *regions), None
+        part, draws = fine
+        limit = np.ones(found.shape, np.float32)
+        for i, region in enumerate(regions):
+            limit = limit if i == place else np.asarray(limit * region.alpha(found), np.float32)
+        ends = [np.asarray(limit * regions[place].alpha(found, (part, value)), np.float32) for value in (0.0, 1.0)]
+        pairs = [guided_coefficients(frame.guide, end, EDGE_RADIUS, EDGE_EPS) for end in ends]
+        return (*pairs[0], *pairs[1]), draws
+
+    return frame.kept.get("blend" + content_key(*regions), find)
 
 
 def _run(frame: Frame, picture: LinearRGB, ops: list[Op]) -> LinearRGB:
@@ -124,8 +147,8 @@ def compile_steps(plan: Plan, frame: Frame) -> Compiled:
             picture = frame.kept.get("below" + history, lambda: _run(frame, start, todo))  # noqa: B023
             pending = []
         inside = _adjusted(step, frame, picture, history)
-        planes = () if all(r.is_whole for r in step.regions) else region_planes(frame, *step.regions)
-        ops = [Op(Code.BELOW), *inside, Op(Code.BLEND, (step.opacity,), planes, mode=MODES[step.blend])]
+        planes, fine = blend_planes(frame, *step.regions)
+        ops = [Op(Code.BELOW), *inside, Op(Code.BLEND, (step.opacity,), planes, mode=MODES[step.blend], fine=fine)]
         out.ids.append(step.id)
         out.steps.append(ops)
         out.histories.append(history)

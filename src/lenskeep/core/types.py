@@ -34,3 +34,15 @@ class TensorNetwork(Protocol):
     """A network that takes one float32 array and gives its outputs; whoever loads it makes it safe for threads."""
 
     def run(self, fed: Float) -> list[Float]: ...
+
+
+class AlphaAtSize(Protocol):
+    """Draws alpha at the size rendered: rows from ``first`` of a frame (height, width), as (rows, width) 0…1.
+
+    ``guides`` (rows, width) is what masks follow there; it may be empty unless ``heeds_edges``.
+    """
+
+    @property
+    def heeds_edges(self) -> bool: ...
+
+    def __call__(self, first: int, rows: int, width: int, height: int, guides: Float) -> Alpha: ...

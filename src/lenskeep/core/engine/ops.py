@@ -11,7 +11,7 @@ from typing import Literal
 
 import numpy as np
 
-from lenskeep.core.types import Float, Matrix
+from lenskeep.core.types import AlphaAtSize, Float, Matrix
 
 PARAMS = 12
 PLANES = 6
@@ -85,6 +85,8 @@ EXTRA_SLOT = PLANE_SLOT + PLANES
 """Columns of a packed operation: the code, tables, planes, then a blend mode or where in the data a cube or sheet
 begins, its size or number of levels, and whether a sheet is tiled or a table one-dimensional.
 """
+FINE_SLOT = 1
+"""Column of a blend's alpha that is drawn at the size rendered; blends read no table."""
 
 
 @dataclass(frozen=True)
@@ -127,7 +129,8 @@ class Op:
     """One operation. ``planes`` are (ph, pw) float32 of one proxy size; ``tables`` have ``TABLE_SIZE`` entries.
 
     ``cube`` is (n, n, n, 3) float32 indexed by red, green, blue; ``mode`` a blend mode's number, ``local`` the name of
-    an operation that looks at neighbours.
+    an operation that looks at neighbours. ``fine`` draws the part of a blend's region that is as fine as the picture;
+    then ``planes`` are two pairs of coefficients, of the region without that part and with all of it.
     """
 
     code: Code
@@ -138,6 +141,7 @@ class Op:
     sheet: Sheet | None = None
     mode: int = 0
     local: str = ""
+    fine: AlphaAtSize | None = None
 
 
 def tone_positions() -> Float:

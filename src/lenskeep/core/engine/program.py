@@ -5,21 +5,24 @@ from dataclasses import dataclass, field
 import numpy as np
 from numpy.typing import NDArray
 
-from lenskeep.core.engine.ops import EXTRA_SLOT, PARAMS, PLANE_SLOT, TABLE_SIZE, Code, Op, Sheet
-from lenskeep.core.types import Float
+from lenskeep.core.engine.ops import EXTRA_SLOT, FINE_SLOT, PARAMS, PLANE_SLOT, TABLE_SIZE, Code, Op, Sheet
+from lenskeep.core.types import AlphaAtSize, Float
 
 WIDTH = EXTRA_SLOT + 3
 
 
 @dataclass
 class Program:
-    """Operations packed for the kernel; ``data`` holds cubes and sheets one after another."""
+    """Operations packed for the kernel; ``data`` holds cubes and sheets one after another, ``fine`` what draws alpha at
+    the size rendered.
+    """
 
     codes: NDArray[np.int32] = field(default_factory=lambda: np.zeros((0, WIDTH), np.int32))
     params: Float = field(default_factory=lambda: np.zeros((0, PARAMS), np.float32))
     planes: Float = field(default_factory=lambda: np.zeros((1, 1, 1), np.float32))
     tables: Float = field(default_factory=lambda: np.zeros((1, TABLE_SIZE), np.float32))
     data: Float = field(default_factory=lambda: np.zeros(1, np.float32))
+    fine: list[AlphaAtSize] = field(default_factory=list)
 
 
 @dataclass
@@ -37,6 +40,7 @@ class Stages:
 def pack(ops: list[Op]) -> Program:
     """Pack for the kernel. Planes given more than once are stored once. Raises ValueError if plane sizes differ."""
     planes, tables, index = _Store(), _Store(), _Data()
+    fine: list[AlphaAtSize] = []
     codes = np.full((len(ops), WIDTH), -1, np.int32)
     params = np.zeros((len(ops), PARAMS), np.float32)
     for row, op in enumerate(ops):
@@ -47,6 +51,10 @@ def pack(ops: list[Op]) -> Program:
         for slot, plane in enumerate(op.planes):
             codes[row, PLANE_SLOT + slot] = planes.place(plane)
         codes[row, EXTRA_SLOT] = op.mode
+        if op.fine is not None:
+            if not any(op.fine is known for known in fine):
+                fine.append(op.fine)
+            codes[row, FINE_SLOT] = next(k for k, known in enumerate(fine) if known is op.fine)
         if op.cube is not None:
             codes[row, EXTRA_SLOT:] = index.add(op.cube.ravel()), op.cube.shape[0], op.cube.ndim == 2
         if op.sheet is not None:
@@ -54,7 +62,7 @@ def pack(ops: list[Op]) -> Program:
             params[row, 4:8] = op.sheet.place
     if len({plane.shape for plane in planes.items}) > 1:
         raise ValueError("all planes of a program must have one proxy size")
-    program = Program(codes=codes, params=params)
+    program = Program(codes=codes, params=params, fine=fine)
     if planes.items:
         program.planes = np.ascontiguousarray(np.stack(planes.items), np.float32)
     if tables.items:
@@ -74,7 +82,7 @@ def staged(ops: list[Op]) -> Stages:
             between.append(op)
             recalls.append(open_step)
             blend = next((o for o in ops[place:] if o.code is Code.BLEND), None) if open_step else None
-            pieces.append([Op(Code.RECALL, blend.params, blend.planes)] if blend else [])
+            pieces.append([Op(Code.RECALL, blend.params, blend.planes, fine=blend.fine)] if blend else [])
             continue
         open_step = op.code is Code.BELOW or (open_step and op.code is not Code.BLEND)
         pieces[-1].append(op)

@@ -8,6 +8,7 @@ from lenskeep.core.engine.program import Program, Stages
 from lenskeep.core.types import Float, LinearRGB
 
 _NO_ROWS = np.zeros((0, 0), np.float32)
+_NO_FINE = np.zeros((0, 0, 0), np.float32)
 _NOTHING_BELOW = np.zeros((0, 0, 3), np.float32)
 
 
@@ -31,7 +32,7 @@ def run_stages(
 
     ``guides`` (rows, w) is what masks follow, if ``rgb`` is not the untouched picture.
     """
-    if guides is None and stages.between:
+    if guides is None and (stages.between or any(draws.heeds_edges for p in stages.programs for draws in p.fine)):
         guides = guides_of(rgb)
     follow = _NO_ROWS if guides is None else guides
     below = np.empty_like(rgb) if any(stages.recalls) else _NOTHING_BELOW
@@ -44,6 +45,8 @@ def run_stages(
 
 def _run(program: Program, rgb: LinearRGB, first: int, height: int, guides: Float, below: LinearRGB) -> None:
     if program.codes.shape[0] or below.shape[0]:
+        rows, width = rgb.shape[:2]
+        fine = [draws(first, rows, width, height, guides) for draws in program.fine]
         run_rows(
             rgb,
             first,
@@ -55,4 +58,5 @@ def _run(program: Program, rgb: LinearRGB, first: int, height: int, guides: Floa
             program.data,
             guides,
             below,
+            np.stack(fine) if fine else _NO_FINE,
         )

@@ -23,7 +23,7 @@ from lenskeep.core.regions.kinds.subject import Subject
 from lenskeep.core.regions.kinds.tone_range import ToneRange
 from lenskeep.core.regions.sentence import sentence_of
 from lenskeep.core.regions.shaping import feathered, grown, snapped
-from lenskeep.core.types import Alpha
+from lenskeep.core.types import Alpha, AlphaAtSize
 
 # in the order the interface lists them
 _Found = Subject | Background | Sky | Covers | Skin | FacePart | Picked
@@ -76,13 +76,16 @@ class Region(BaseModel):
         """The region's opposite: 1 - alpha, up to the ceiling, which stays."""
         return self.model_copy(update={"invert": not self.invert, "grow": -self.grow})
 
-    def alpha(self, found: Found) -> Alpha:
-        """Alpha (h, w) at the proxy size of ``found``. A part that the frame lacks is passed over."""
+    def alpha(self, found: Found, given: tuple[Part, float] | None = None) -> Alpha:
+        """Alpha (h, w) at the proxy size of ``found``. A part that the frame lacks is passed over; the ``given`` one
+        counts as this alpha all over the frame.
+        """
         total: Alpha | None = None
         for part in self.parts:
             if part.lost(found):
                 continue
-            own = part.alpha(found)
+            known = given is not None and part is given[0]
+            own = np.full(found.shape, given[1], np.float32) if given and known else part.alpha(found)
             own = np.asarray(1.0 - own, np.float32) if part.invert else own
             if total is None:
                 # the first part stands alone, unless what it should limit or be taken from was not found
@@ -100,6 +103,15 @@ class Region(BaseModel):
         total = snapped(total, found, self.snap)
         total = feathered(total, self.feather * found.long_side)
         return np.asarray(np.clip(total, 0.0, 1.0) * np.float32(self.ceiling), np.float32)
+
+    def fine_part(self, found: Found) -> tuple[Part, AlphaAtSize] | None:
+        """The last part that is to be drawn at the size rendered, and what draws it. A region that is grown, snapped or
+        feathered as a whole has no border of its parts' own.
+        """
+        if self.grow or self.snap or self.feather:
+            return None
+        drawn = ((part, part.at_size(found)) for part in reversed(self.parts) if not part.lost(found))
+        return next(((part, draws) for part, draws in drawn if draws is not None), None)
 
     def uses(self) -> frozenset[str]:
         """The found masks that it depends on, by name."""

@@ -13,7 +13,7 @@ from lenskeep.core.assets import NO_ASSETS, Assets
 from lenskeep.core.colour.oklab import to_oklab
 from lenskeep.core.facts import Facts
 from lenskeep.core.ids import HasId
-from lenskeep.core.types import Alpha, LinearRGB, Mask8, OKLab
+from lenskeep.core.types import Alpha, AlphaAtSize, LinearRGB, Mask8, OKLab
 
 Combine = Literal["add", "take away", "only within"]
 
@@ -103,6 +103,9 @@ class Part(HasId, ABC):
     a click to "pick" an object or to take a "sample" of colour, or an "image" to bring in."""
     asset_fields: ClassVar[tuple[str, ...]] = ()
     """Fields that hold the key of an asset."""
+    drawn_as: ClassVar[int] = 0
+    """A number that changes when the same part comes out otherwise, so that pictures with it are made anew, and no
+    others."""
     later: ClassVar[tuple[str, ...]] = ()
     """Fields that came after recipes were made with this part: while they are neutral they are left out of the
     picture's key, so that what was finished before stays finished."""
@@ -119,6 +122,10 @@ class Part(HasId, ABC):
     @abstractmethod
     def alpha(self, found: Found) -> Alpha:
         """The part's alpha at proxy size, before ``invert``."""
+
+    def at_size(self, found: Found) -> AlphaAtSize | None:
+        """What draws the part at the size rendered, before ``invert``; None where the proxy is fine enough."""
+        return None
 
     def lost(self, found: Found) -> str | None:
         """What this part needs and this frame lacks, such as "sky"; None when all is there."""

@@ -11,6 +11,8 @@ from lenskeep.core.types import Alpha, Float, OKLab
 
 SPACING = 0.14
 """Between dabs, as a share of the radius."""
+FULL = np.float32(0.9995)
+"""From here on another dab would not show."""
 EDGE_REACH = 0.055
 """Distance in OKLab at which an edge-aware dab has fallen to 1/e."""
 
@@ -42,13 +44,21 @@ def paint(
     lab: OKLab,
 ) -> None:
     """Paint (or erase) one stroke into ``alpha`` (h, w) in place; ``lab`` is looked at only when ``edge_aware``."""
-    stroke = np.zeros_like(alpha)
-    _lay(stroke, _dabs(path, max(SPACING * radius, 0.5)), radius, hardness, flow, edge_aware, lab, EDGE_REACH)
-    laid = np.minimum(stroke, np.float32(1.0)) * np.float32(opacity)
+    own = laid(alpha.shape, path, radius, hardness, flow, edge_aware, lab) * np.float32(opacity)
     if erase:
-        alpha *= 1.0 - laid
+        alpha *= 1.0 - own
     else:
-        alpha += laid * (1.0 - alpha)
+        alpha += own * (1.0 - alpha)
+
+
+def laid(
+    shape: tuple[int, ...], path: Float, radius: float, hardness: float, flow: float, edge_aware: bool, lab: OKLab
+) -> Alpha:
+    """One stroke by itself, 0…1, on a picture of this shape (h, w)."""
+    stroke = np.zeros(shape, np.float32)
+    dabs = _dabs(np.asarray(path, np.float32), max(SPACING * radius, 0.5))
+    _lay(stroke, dabs, radius, hardness, flow, edge_aware, lab, EDGE_REACH)
+    return np.minimum(stroke, np.float32(1.0))
 
 
 def _dabs(path: Float, spacing: float) -> Float:
@@ -82,14 +92,17 @@ def _lay(stroke, dabs, radius, hardness, flow, edge_aware, lab, reach):  # type:
                     b0 += lab[y, x, 2]
                     count += 1
             l0, a0, b0 = l0 / count, a0 / count, b0 / count
+        outer, inner = radius * radius, radius * radius * hardness * hardness
         for y in range(y0, y1):
+            dy = (y + 0.5 - cy) ** 2
             for x in range(x0, x1):
-                d = np.sqrt((x + 0.5 - cx) ** 2 + (y + 0.5 - cy) ** 2) / radius
-                if d >= 1.0:
+                d2 = (x + 0.5 - cx) ** 2 + dy
+                if d2 >= outer or stroke[y, x] >= FULL:
                     continue
-                t = (1.0 - d) / max(1.0 - hardness, 0.02)
-                t = min(t, 1.0)
-                weight = t * t * (3.0 - 2.0 * t) * flow
+                weight = flow
+                if d2 > inner:
+                    t = min((1.0 - np.sqrt(d2) / radius) / max(1.0 - hardness, 0.02), 1.0)
+                    weight *= t * t * (3.0 - 2.0 * t)
                 if edge_aware:
                     e = (lab[y, x, 0] - l0) ** 2 + (lab[y, x, 1] - a0) ** 2 + (lab[y, x, 2] - b0) ** 2
                     weight *= np.exp(-e / (reach * reach))

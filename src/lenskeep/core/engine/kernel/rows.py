@@ -28,7 +28,7 @@ from lenskeep.core.engine.kernel.rowmath import (
     matrix_rows,
     sample_row,
 )
-from lenskeep.core.engine.ops import EXTRA_SLOT, PLANE_SLOT, TABLE_FROM, TABLE_SIZE, TABLE_TO, TRAITS, Code
+from lenskeep.core.engine.ops import EXTRA_SLOT, FINE_SLOT, PLANE_SLOT, TABLE_FROM, TABLE_SIZE, TABLE_TO, TRAITS, Code
 from lenskeep.core.types import Float
 
 _Y0, _Y1, _Y2 = (F(v) for v in LUMINANCE)
@@ -120,13 +120,22 @@ def _extent(alpha: Float, n: int) -> tuple[int, int]:
 
 @njit(**JIT)
 def _alpha(codes: NDArray[np.int32], k: int, planes: Float, top: int, down: Float, line: Float, left: Float,
-           right: Float, across: Float, guide: Float, opacity: Float, work: Float, alpha: Float, n: int,
-           ) -> tuple[int, int]:  # fmt: skip
-    """alpha = the region of the blend ``k`` in this row, and the columns it reaches."""
+           right: Float, across: Float, guide: Float, opacity: Float, work: Float, alpha: Float, n: int, fine: Float,
+           row: int) -> tuple[int, int]:  # fmt: skip
+    """alpha = the region of the blend ``k`` in this row, and the columns it reaches. Where a part of it is drawn at
+    this size, the alpha lies between that without the part and that with all of it.
+    """
     _plane(planes, codes[k, PLANE_SLOT], top, down, line, left, right, across, work[10], n)
     _plane(planes, codes[k, PLANE_SLOT + 1], top, down, line, left, right, across, work[11], n)
     for i in range(n):
         alpha[i] = min(max(work[10, i] * guide[i] + work[11, i], F(0.0)), F(1.0)) * opacity
+    drawn = codes[k, FINE_SLOT]
+    if drawn >= 0:
+        _plane(planes, codes[k, PLANE_SLOT + 2], top, down, line, left, right, across, work[10], n)
+        _plane(planes, codes[k, PLANE_SLOT + 3], top, down, line, left, right, across, work[11], n)
+        for i in range(n):
+            whole = min(max(work[10, i] * guide[i] + work[11, i], F(0.0)), F(1.0)) * opacity
+            alpha[i] += fine[drawn, row, i] * (whole - alpha[i])
     lo, hi = _extent(alpha, n)
     return lo, hi
 
@@ -143,12 +152,14 @@ def run_rows(
     data: Float,
     guides: Float,
     below: Float,
+    fine: Float,
 ) -> None:
     """Run the program in place on rows ``first_row …`` of a frame ``full_height`` high; rgb is (rows, width, 3).
 
     ``guides`` (rows, width) is what masks follow; with no rows it is the cube root of the rows' own luminance, which
     is right whenever ``rgb`` is the untouched picture. ``below`` (rows, width, 3), if it has rows, is what a step that
-    was cut in two remembers: read by ``RECALL``, written at the end.
+    was cut in two remembers: read by ``RECALL``, written at the end. ``fine`` (k, rows, width) are the alphas drawn at
+    this size.
     """
     rows, n = rgb.shape[0], rgb.shape[1]
     ph, pw = planes.shape[1], planes.shape[2]
@@ -185,7 +196,7 @@ def run_rows(
                 lo, hi = 0, n
                 if end < codes.shape[0] and codes[end, PLANE_SLOT] >= 0:
                     lo, hi = _alpha(codes, end, planes, top, down, line, left, right, across, guide, params[end, 0],
-                                    work, alpha, n)  # fmt: skip
+                                    work, alpha, n, fine, row)  # fmt: skip
                     if hi == 0:
                         k, lo, hi = end + 1, 0, n
                         continue
@@ -193,7 +204,8 @@ def run_rows(
                 for i in range(n):
                     work[3, i], work[4, i], work[5, i] = below[row, i, 0], below[row, i, 1], below[row, i, 2]
                 if codes[k, PLANE_SLOT] >= 0:
-                    lo, hi = _alpha(codes, k, planes, top, down, line, left, right, across, guide, p[0], work, alpha, n)
+                    lo, hi = _alpha(codes, k, planes, top, down, line, left, right, across, guide, p[0],
+                                    work, alpha, n, fine, row)  # fmt: skip
                     for i in range(n):  # what the first half did where the step does not reach
                         if i < lo or i >= hi:
                             work[0, i], work[1, i], work[2, i] = work[3, i], work[4, i], work[5, i]

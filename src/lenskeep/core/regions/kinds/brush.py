@@ -8,7 +8,8 @@ from pydantic import BaseModel, ConfigDict, Field
 from lenskeep.core.regions.anchor import Anchor, anchor_long_side, lost_anchor, masks_of_anchor, to_pixels
 from lenskeep.core.regions.base import Found, Part, measure
 from lenskeep.core.regions.dabs import paint, smoothed
-from lenskeep.core.types import Alpha
+from lenskeep.core.regions.strokes import Laid, StrokesAtSize, edges_left
+from lenskeep.core.types import Alpha, AlphaAtSize
 
 Coordinate = Annotated[float, Field(ge=-4, le=5)]
 
@@ -34,6 +35,7 @@ class Brush(Part):
     group: ClassVar[str] = "Drawn"
     editor: ClassVar[str] = "brush"
     drawn: ClassVar[bool] = True
+    drawn_as: ClassVar[int] = 1
     help: ClassVar[str] = "Painted by hand on the key frame. Anchored to the subject or a face, it follows them."
     kind: Literal["brush"] = "brush"
     anchor: Literal["frame", "subject", "face"] = Field(default="frame", title="Anchored to")
@@ -58,6 +60,20 @@ class Brush(Part):
                 stroke.edge_aware, lab,
             )  # fmt: skip
         return alpha
+
+    def at_size(self, found: Found) -> AlphaAtSize | None:
+        if not self.strokes or (self.only_on and self.only_on != found.key):
+            return None
+        anchor: Anchor = self.anchor
+        side, (h, w) = anchor_long_side(anchor, found), found.shape
+        out = []
+        for s in self.strokes:
+            path = smoothed(to_pixels(anchor, found, np.array(s.points, np.float32)), self.steadiness)
+            radius = max(0.5 * s.size * side, 0.5)
+            left = edges_left(found, path, radius, s.hardness, s.flow) if s.edge_aware else None
+            shares = np.asarray(path / np.array([w, h], np.float32), np.float32)
+            out.append(Laid(shares, radius / found.long_side, s.hardness, s.opacity, s.flow, s.erase, left))
+        return StrokesAtSize(out)
 
     def lost(self, found: Found) -> str | None:
         return lost_anchor(self.anchor, found)
