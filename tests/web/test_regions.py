@@ -50,15 +50,13 @@ def test_an_outline_is_what_a_click_then_takes(visitor, shoot, at_bench):
     assert visitor.post(f"/shoots/{shoot}/bench/outline", json={"frame": key, "x": 3, "y": 0}).status_code == 422
 
 
-def test_strokes_are_kept_listed_and_kept_to_a_frame(visitor, shoot, at_bench):
+def test_strokes_are_kept_listed_and_moved_to_a_frame(visitor, shoot, at_bench):
     change, recipe, key = at_bench
     assert change("stroke", part=part(recipe, 0), stroke=STROKE).status_code == 200
     listed = visitor.post(f"/shoots/{shoot}/bench/strokes", json={"step": "a"}).json()["strokes"]
     assert listed[0]["points"] == STROKE["points"] and listed[0]["anchor"] == "frame"
-    assert change("keep-on-frame", part=part(recipe, 0), frame=key).status_code == 200
-    assert len(parts(recipe)[0].only_on) == 64
-    change("keep-on-frame", part=part(recipe, 0))
-    assert parts(recipe)[0].only_on == ""
+    refused = change("move-to-frame", part=part(recipe, 0), frame=key)
+    assert refused.status_code == 422 and "repair no mask" in refused.text and len(parts(recipe)[0].strokes) == 1
 
 
 def test_an_image_comes_in_grey_and_a_wrong_file_changes_nothing(visitor, shoot, at_bench):

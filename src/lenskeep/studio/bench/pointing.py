@@ -65,8 +65,7 @@ class Pointed(BaseModel):
     def meant(self, stage: Stage) -> Change:
         """Raises EditProblem, Gone."""
         if self.op == "keep-on-frame":
-            only_on = stage.ready(self.frame, KEY_SIDE).frame.found.key if self.frame else ""
-            return KeepOnFrame(step=self.step, part=self.part, only_on=only_on)
+            return KeepOnFrame(step=self.step, part=self.part)  # strokes for one frame are its repairs now
         if self.op == "add-sample":
             colour = colour_at(stage, self.frame, self.x, self.y)
             return AddSample(step=self.step, part=self.part, colour=colour)

@@ -8,14 +8,15 @@ from fastapi.concurrency import run_in_threadpool
 from fastapi.responses import HTMLResponse, JSONResponse
 from pydantic import BaseModel, ConfigDict, Field
 
+from lenskeep.core.ids import Identifier
 from lenskeep.core.problems import UserProblem
 from lenskeep.core.recipes.changes import SetValues
 from lenskeep.core.recipes.settings import Setting
 from lenskeep.files.assets import asset_key
 from lenskeep.store import assets, shoots
-from lenskeep.studio import untrusted
+from lenskeep.studio import looks, untrusted
 from lenskeep.studio.bench import draft as bench
-from lenskeep.studio.bench import pointing
+from lenskeep.studio.bench import pointing, to_frame
 from lenskeep.web.present import page
 from lenskeep.web.screens.bench.page import lanes_of
 from lenskeep.web.studio_of import Id, InStudio, Studio, received, shoot_or_404
@@ -38,6 +39,15 @@ async def _asked(request: Request) -> dict[str, Any]:
     return {name: value for name, value in (await request.form()).items() if isinstance(value, str)}
 
 
+class Moved(BaseModel):
+    """A brush whose strokes go to a frame as repairs."""
+
+    model_config = ConfigDict(extra="ignore")
+    step: Identifier
+    part: Identifier
+    frame: int = Field(ge=1, le=2**63 - 1)
+
+
 @router.post("/shoots/{shoot_id}/bench/edit", response_class=HTMLResponse)
 async def change(request: Request, studio: InStudio, shoot_id: Id) -> HTMLResponse:
     """A change of the recipe's structure; answers with the lanes."""
@@ -53,6 +63,11 @@ def _change(request: Request, studio: Studio, shoot_id: int, asked: dict[str, An
         bench.undo(studio.library, shoot_id, on)
     elif asked.get("op") == "redo":
         bench.redo(studio.library, shoot_id, on)
+    elif asked.get("op") == "move-to-frame":
+        moved = Moved.model_validate(asked)
+        to_frame.move_to_frame(studio.library, shoot_id, moved.step, moved.part, moved.frame, on)
+        looks.queue_now(studio.library, moved.frame)
+        studio.runner.wake()
     else:
         done = bench.change(studio.library, shoot_id, pointing.change_of(studio.stage, asked), on)
         added = done.added

@@ -160,10 +160,10 @@ export function makeTools(bench) {
   overlay.addEventListener("pointerleave", () => { cursor(null); if (tool?.name === "pick") { clear("preview"); outlined = 0; } });
 
   lanes.addEventListener("click", (event) => {
-    const button = event.target.closest("[data-tool], [data-stroke], [data-repair]");
+    const button = event.target.closest("[data-tool], [data-stroke], [data-to-frame]");
     if (!button) return;
     if (button.dataset.tool) return take(button.dataset.tool, button);
-    if (button.dataset.repair) return bench.edit("keep-on-frame", { step: button.closest(".lane").dataset.step, part: button.dataset.repair, frame: bench.frame() });
+    if (button.dataset.toFrame) return bench.edit("move-to-frame", { step: button.closest(".lane").dataset.step, part: button.dataset.toFrame, frame: bench.frame() });
     brush.mode = button.dataset.stroke;
     show();
   });
