@@ -7,7 +7,7 @@ import numpy as np
 
 from lenskeep.core.colour.transfer import DECODE8
 from lenskeep.core.detect.edges import colour_guided, without_specks
-from lenskeep.core.detect.skycolour import completed, highlights_opened, true_share
+from lenskeep.core.detect.skycolour import completed, decided, highlights_opened, true_share
 from lenskeep.core.detect.tensors import backbone_input
 from lenskeep.core.types import SRGB8, Alpha, Float, GraphNetwork
 
@@ -18,7 +18,7 @@ DECODED_STAGES = (1, 2, 3, 4, 5, 6)
 """Of the backbone's outputs; in place of the first, at half size, the decoder sees the picture."""
 
 EDGE_RADIUS, EDGE_EPS = 0.02, 1e-3
-LEAST_AREA, LEAST_CERTAINTY = 0.0003, 0.7
+LEAST_AREA, LEAST_CERTAINTY = 0.0001, 0.7
 LEAST_TOTAL = 0.004
 
 
@@ -68,7 +68,7 @@ def find_sky(image: SRGB8, probability: Alpha) -> Alpha:
     if float((probability > 0.5).mean()) < LEAST_TOTAL:
         return nothing
     linear = DECODE8[image]
-    share = completed(linear, probability)
+    share = completed(linear, decided(probability))
     radius = max(2, round(EDGE_RADIUS * max(image.shape)))
     mask = colour_guided(highlights_opened(linear), share, radius, EDGE_EPS)
     mask = true_share(without_specks(mask, share, LEAST_AREA, LEAST_CERTAINTY), linear)

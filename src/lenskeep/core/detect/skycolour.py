@@ -15,11 +15,17 @@ LEAST_SURE = 0.01
 SIDE = 256
 WIDE, NEAR = 0.12, 0.03
 """How far around sky colour is gathered, as fractions of the long side: first, and again from what was found."""
-SPREAD = 0.03
-OPEN, CONNECTED = (0.002, 0.02), (1e-4, 3e-3)
+SPREAD = 0.034
+OPEN, CONNECTED = (0.0005, 0.005), (1e-4, 3e-3)
 """From which to which probability colour counts in full: anywhere, and where it is connected with sure sky."""
+UNDECIDED_AREA, UNDECIDED = 0.02, 0.5
+"""A picture is undecided where so much of it is probably sky and less than this share of that is surely so: gaps
+between crowns out of focus."""
+SUREST, LEAST_SUREST, TAKEN_AS = 0.75, 0.65, 0.92
+"""There the quantile of what is probably sky, from the second value on, is taken for as sure as the third."""
 HIGHLIGHT_WHITE = 0.1
-BRIGHT = 1.6
+BRIGHT, BURNT = 0.4, 0.6
+"""How much sooner a bright sky fills a mixed pixel, and how much more so where it is burnt out."""
 BRIGHT_REACH = 0.0234
 
 
@@ -38,6 +44,15 @@ def likeness(root: Float, probability: Alpha, reach: float) -> Alpha:
     spread = cv2.GaussianBlur(((small - mean) ** 2).sum(-1) * sure, (0, 0), sigma) / (weight + np.float32(1e-6))
     away = ((root - cv2.resize(mean, (w, h))) ** 2).sum(-1)
     return np.asarray(np.exp(-away / (2.0 * (cv2.resize(spread, (w, h)) + SPREAD**2))), np.float32)
+
+
+def decided(probability: Alpha) -> Alpha:
+    """The probability as it is, or raised in a picture whose sky the decoder sees everywhere and nowhere for sure."""
+    half = probability > 0.5
+    if float(half.mean()) < UNDECIDED_AREA or (probability > SURE).sum() >= UNDECIDED * half.sum():
+        return probability
+    surest = min(max(float(np.quantile(probability[half], SUREST)), LEAST_SUREST), TAKEN_AS)
+    return np.asarray(np.clip(probability * np.float32(TAKEN_AS / surest), 0, 1), np.float32)
 
 
 def completed(linear: Float, probability: Alpha) -> Alpha:
@@ -76,5 +91,6 @@ def true_share(mask: Alpha, linear: Float) -> Alpha:
     sure = (cv2.resize(mask, size, interpolation=cv2.INTER_AREA) > SURE).astype(np.float32)
     sigma = BRIGHT_REACH * SIDE
     local = cv2.GaussianBlur(light * sure, (0, 0), sigma) / (cv2.GaussianBlur(sure, (0, 0), sigma) + np.float32(1e-4))
-    over = cv2.resize(1.0 + (BRIGHT - 1.0) * np.clip((local - 0.5) / 0.3, 0, 1), (w, h))
+    over = 1.0 + BRIGHT * np.clip((local - 0.5) / 0.3, 0, 1) + BURNT * np.clip((local - 0.88) / 0.1, 0, 1)
+    over = cv2.resize(np.asarray(over, np.float32), (w, h))
     return np.asarray(mask / (mask + over * (1.0 - mask) + np.float32(1e-6)), np.float32)
