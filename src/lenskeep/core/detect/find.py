@@ -11,6 +11,7 @@ from lenskeep.core.detect.boxes import Detected, find_boxes
 from lenskeep.core.detect.composed import with_beings
 from lenskeep.core.detect.covers import cover_fields, find_covers
 from lenskeep.core.detect.faces import find_faces
+from lenskeep.core.detect.grass import without_grass
 from lenskeep.core.detect.objects import Looked, faces_of_people, kind_of, split_objects
 from lenskeep.core.detect.people import figure_apart
 from lenskeep.core.detect.pieces import evened, find_pieces
@@ -90,7 +91,7 @@ def find(image: SRGB8, detectors: Detectors, full_size: tuple[int, int] | None =
         subject = find_subject(small, guess, detectors.saliency, looked, faces)
         beings = find_beings(small, boxes, guess, faces, looked, detectors.figure)
         mask, beings = with_beings(small, beings, subject.mask, faces, detectors.saliency, detectors.person)
-        subject = replace(subject, mask=mask)
+        subject = replace(subject, mask=without_grass(small, mask) if beings else mask)
         sky = without_subject(sky, subject.mask)
         covers_found = beside.submit(find_covers, fields.result(), subject.mask, sky)
         objects, kinds = _objects(subject.mask, beings, faces, looked)
