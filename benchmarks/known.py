@@ -14,6 +14,7 @@ import numpy as np
 from lenskeep.demo.seed import SHOOTS
 
 TRUTH = Path(__file__).parent / "truth"
+UNSEEN = Path(__file__).parent / "unseen"
 FOLDERS = tuple(one.folder for one in SHOOTS)
 KINDS = ("people", "animals", "things")
 
@@ -25,11 +26,12 @@ def picture(path: Path) -> np.ndarray:
 
 @dataclass(frozen=True)
 class Known:
-    """A photograph and the facts file's entry on it."""
+    """A photograph and the facts file's entry on it; its masks lie in the folder ``truth``."""
 
     shoot: str
     path: Path
     facts: dict[str, Any]
+    truth: Path
 
     @property
     def name(self) -> str:
@@ -48,11 +50,11 @@ class Known:
         """uint8 masks by name: "subject", "sky" where there is one, and every kind in it."""
         out = {}
         for name in ("subject", "sky", *self.kinds()):
-            path = TRUTH / self.shoot / f"{self.name}.{name}.png"
+            path = self.truth / f"{self.name}.{name}.png"
             if path.exists():
                 out[name] = cv2.imread(str(path), cv2.IMREAD_GRAYSCALE)
         if len(self.kinds()) == 1:
-            out[self.kinds()[0]] = out["subject"]
+            out.setdefault(self.kinds()[0], out["subject"])
         return out
 
 
@@ -80,4 +82,11 @@ def known_frames() -> Iterator[Known]:
     for shoot in FOLDERS:
         with demo_folder(shoot) as folder:
             for name, entry in facts(shoot)["frames"].items():
-                yield Known(shoot, folder / f"{name}.jpg", entry)
+                yield Known(shoot, folder / f"{name}.jpg", entry, TRUTH / shoot)
+
+
+def unseen_frames() -> Iterator[Known]:
+    """The renders that nothing was ever tuned on, and nothing may be: they only tell how well it does elsewhere."""
+    data = json.loads((UNSEEN / "facts.json").read_text("utf-8"))
+    for name, entry in data["frames"].items():
+        yield Known("unseen", UNSEEN / f"{name}.jpg", entry, UNSEEN)

@@ -1,10 +1,11 @@
 """How well masks fit known ones, and whether trust tells where they do not: ``make bench``, or by itself.
 
-Usage: python -m benchmarks.masks [FOLDER] [--spoilt]
+Usage: python -m benchmarks.masks [FOLDER] [--spoilt | --unseen]
 FOLDER holds NAME.jpg with NAME.subject.png and NAME.sky.png (255 in, 0 out, 128 not counted); by default it is the
 demo's three shoots, scored by shoot and by kind of subject. IoU is intersection over union of masks cut at one half;
 F is the boundary F-score within 2 px at a long side of 1024. ``--spoilt`` adds pictures made hard to read, for the
-calibration of trust.
+calibration of trust; ``--unseen`` scores only the renders that nothing was tuned on, which come after the demo's
+otherwise.
 """
 
 import sys
@@ -15,7 +16,7 @@ from pathlib import Path
 import cv2
 import numpy as np
 
-from benchmarks.known import KINDS, kept_apart, known_frames, picture
+from benchmarks.known import KINDS, kept_apart, known_frames, picture, unseen_frames
 from benchmarks.spoilt import spoilt
 from lenskeep.core.detect.find import find
 from lenskeep.core.facts import Facts
@@ -115,6 +116,13 @@ def demo() -> Iterator[Photograph]:
         yield Photograph(one.shoot, scene, one.name, one.image(), one.masks(), one.facts["skyline"], apart)
 
 
+def unseen() -> Iterator[Photograph]:
+    for one in unseen_frames():
+        yield Photograph(
+            one.shoot, one.facts["shot"], one.facts["shot"], one.image(), one.masks(), one.facts["skyline"]
+        )
+
+
 def scored(photo: Photograph) -> tuple[list[Score], Facts]:
     """Find on a picture and compare; masks that cover next to nothing of it are left out."""
     found = find(photo.image, detectors(2))
@@ -199,10 +207,8 @@ def summary(scores: list[Score], words: str) -> None:
         )
 
 
-def main(words: list[str]) -> None:
-    also_spoilt = "--spoilt" in words
-    folders = [Path(w) for w in words if not w.startswith("--")]
-    out = measured(beside(folders[0]) if folders else demo(), also_spoilt)
+def by_shoot(out: Scores) -> None:
+    """Print what was measured, shoot by shoot and kind by kind."""
     for shoot in dict.fromkeys(s.shoot for s in out.plain):
         print(f"\n{shoot}")
         for kind in (*MAIN, *KINDS):
@@ -219,6 +225,16 @@ def main(words: list[str]) -> None:
                 f"  sky found where there is none: {np.mean(areas):.2%} of the frame in the mean, "
                 f"{max(areas):.2%} at most"
             )
+
+
+def main(words: list[str]) -> None:
+    also_spoilt = "--spoilt" in words
+    folders = [Path(w) for w in words if not w.startswith("--")]
+    if "--unseen" in words:
+        by_shoot(measured(unseen(), False))
+        return
+    out = measured(beside(folders[0]) if folders else demo(), also_spoilt)
+    by_shoot(out)
     apart = [s for s in out.plain if s.apart]
     for shoot in dict.fromkeys(s.shoot for s in apart):
         print(f"\n{shoot}, renders kept apart")
@@ -233,6 +249,9 @@ def main(words: list[str]) -> None:
             chosen = [s for s in among if s.kind in names]
             if chosen:
                 calibration(chosen, ", ".join(names) + words)
+    if not folders:
+        print("\nRenders that nothing was tuned on")
+        by_shoot(measured(unseen(), False))
 
 
 if __name__ == "__main__":

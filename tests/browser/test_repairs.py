@@ -79,7 +79,7 @@ def open_shoots(tmp_path_factory):
     """(browser, address, library, shoots): all brought in before the application runs, which would look for masks."""
     folder = tmp_path_factory.mktemp("repairs")
     library = Library(folder / "home")
-    shoots = [ready_shoot(library, folder / f"card-{k}", 6, 400 + 2 * k, 600) for k in range(9)]
+    shoots = [ready_shoot(library, folder / f"card-{k}", 6, 400 + 2 * k, 600) for k in range(10)]
     version = recipes.save_recipe(library.db, look_recipe(ev=1.5))
     for shoot in shoots:
         looks.give_look(library, shoot, version.id, 1.0)
@@ -273,3 +273,17 @@ def test_a_repair_is_carried_to_one_frame_of_the_burst(mender):
     mender.press("Close", "dialog button")
     mender.wait(lambda: not mender.all("dialog[open]"))
     mender.wait(lambda: all(f.finished for f in mender.rows()), 60)
+
+
+def test_a_dragged_click_takes_all_that_it_crosses(mender):
+    """From the ground into the sky: two pieces at once; after E they are taken away."""
+    mender.find("body").send_keys("c")
+    mender.stroke((0.1, 0.8), (0.15, 0.3))
+    mender.made(1)
+    mender.wait(lambda: mender.tinted(0.8, 0.8) > 100 and mender.tinted(0.8, 0.2) > 100)
+    [sweep] = mender.frame.override.repairs.done
+    assert (sweep.kind, sweep.away) == ("swept", False) and len(sweep.points) > 1
+    mender.find("body").send_keys("e")
+    mender.stroke((0.1, 0.2), (0.3, 0.2))
+    mender.made(2)
+    mender.wait(lambda: mender.tinted(0.8, 0.2) < 30 and mender.tinted(0.8, 0.8) > 100)

@@ -1,5 +1,7 @@
 """Repairs of one frame's masks: what they do to the mask, and everything that follows from it."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 from hypothesis import given, settings
@@ -172,3 +174,27 @@ def test_adding_never_takes_and_taking_never_adds(found, one):
     now = after(found, one)
     difference = now.subject - found.subject
     assert (difference.max() <= 1e-6) if one.away else (difference.min() >= -1e-6)
+
+
+def test_a_sweep_takes_every_piece_that_it_crosses(found):
+    now = after(found, made("emptied"), made("swept", points=[(0.1, 0.9), (0.1, 0.2)]))
+    assert pixel(now.subject, 0.9, 0.9) > 0.9 and pixel(now.subject, 0.9, 0.1) > 0.9
+    assert pixel(now.subject, 0.5, 0.6) < 0.1, "the disc was not crossed, and it is an object"
+    back = after(found, made("swept", points=[(0.3, 0.6), (0.55, 0.6)], away=True))
+    assert pixel(back.subject, 0.5, 0.6) < 0.1
+
+
+def test_a_sweep_spreads_to_touching_pieces_of_its_kind_and_colour(found):
+    """Pieces of ground that touch: one like the first, one not; a third that is like it lies apart."""
+    pieces = found.pieces.copy()
+    h, w = pieces.shape
+    pieces[int(0.5 * h) :, : w // 4] = 4
+    pieces[int(0.9 * h) :, : w // 4] = 5
+    [ground] = [p for p in found.facts.pieces if p.label == 3]
+    near = ground.model_copy(update={"label": 4, "colour": (0.46, -0.05, 0.06)})
+    more = [near, ground.model_copy(update={"label": 5, "colour": (0.7, 0, 0)})]
+    facts = found.facts.model_copy(update={"pieces": [*found.facts.pieces, *more]})
+    frame = replace(found, pieces=pieces, facts=facts)
+    now = after(frame, made("emptied"), made("swept", points=[(0.05, 0.7), (0.15, 0.7)]))
+    assert pixel(now.subject, 0.1, 0.7) > 0.9 and pixel(now.subject, 0.3, 0.9) > 0.9
+    assert pixel(now.subject, 0.1, 0.97) < 0.1

@@ -1,12 +1,16 @@
 """Pieces of a frame that a click can take, as soft masks; and which piece of one frame is most like one of another."""
 
+from collections.abc import Iterator, Sequence
+
 import cv2
 import numpy as np
 
 from lenskeep.core.facts import Piece, pixel_at
 from lenskeep.core.regions.base import Found
-from lenskeep.core.types import Alpha
+from lenskeep.core.types import Alpha, Mask8
 
+LIKE, LEAST_BORDER = 0.045, 12
+"""Pieces spread to those within this distance in OKLab that share so many pixels of border."""
 UNLIKE = 0.62
 """Distance over which no piece of another frame counts as the same thing."""
 
@@ -36,6 +40,39 @@ def piece_at(found: Found, x: float, y: float) -> Piece | None:
         return None
     label = int(found.pieces[pixel_at(x, y, found.pieces.shape)])
     return next((p for p in found.facts.pieces if p.label == label), None)
+
+
+def swept(found: Found, points: Sequence[tuple[float, float]]) -> Alpha:
+    """The alpha (h, w) of every piece under a path, 0…1 of width and height, and of those that touch one of these and
+    have its kind and nearly its colour. Objects are taken as they are.
+    """
+    out = np.zeros(found.shape, np.float32)
+    if found.pieces is None:
+        return out
+    h, w = found.pieces.shape
+    line = np.zeros((h, w), np.uint8)
+    path = np.array([[min(max(x, 0), 1) * (w - 1), min(max(y, 0), 1) * (h - 1)] for x, y in points])
+    cv2.polylines(line, [np.rint(path).astype(np.int32)], False, 1)
+    by_label = {p.label: p for p in found.facts.pieces}
+    taken = [by_label[k] for k in np.unique(found.pieces[line > 0]).tolist() if k in by_label]
+    for piece in list(taken):
+        if not piece.is_object:
+            taken += [p for p in _beside(found.pieces, piece, by_label) if p not in taken]
+    for piece in taken:
+        out = np.maximum(out, piece_alpha(found, piece))
+    return out
+
+
+def _beside(pieces: Mask8, piece: Piece, by_label: dict[int, Piece]) -> Iterator[Piece]:
+    """The pieces that touch one and are like it."""
+    own = (pieces == piece.label).astype(np.uint8)
+    rim = (cv2.dilate(own, np.ones((5, 5), np.uint8)) > 0) & (own == 0)
+    for label, count in zip(*np.unique(pieces[rim], return_counts=True), strict=True):
+        other = by_label.get(int(label))
+        if other is None or other.is_object or other.kind != piece.kind or count < LEAST_BORDER:
+            continue
+        if float(np.linalg.norm(np.subtract(piece.colour, other.colour))) < LIKE:
+            yield other
 
 
 def most_like(wanted: Piece, pieces: list[Piece]) -> Piece | None:

@@ -13,8 +13,8 @@ from lenskeep.core.detect.subject import box_around
 from lenskeep.core.facts import SUBJECT_KINDS, Facts, Finding
 from lenskeep.core.regions.base import Found
 from lenskeep.core.regions.dabs import paint, smoothed
-from lenskeep.core.regions.pieces import piece_alpha, piece_at
-from lenskeep.core.repairs.models import Clicked, Emptied, Outlined, Painted, Repair, Repairs, Traced
+from lenskeep.core.regions.pieces import piece_alpha, piece_at, swept
+from lenskeep.core.repairs.models import Clicked, Emptied, Outlined, Painted, Repair, Repairs, Swept, Traced
 from lenskeep.core.types import SRGB8, Alpha, LinearRGB, OKLab
 
 FLOW, STEADINESS = 0.8, 0.3
@@ -131,9 +131,7 @@ def after(mask: Alpha, repairs: Sequence[Repair], found: Found) -> Alpha:
         elif isinstance(one, Painted):
             _paint(out, one, found)
         else:
-            own = _clicked(one, found) if isinstance(one, Clicked) else _outlined(one, out.shape)
-            if isinstance(one, Traced):
-                own = _brought_to_edges(own, found.picture)
+            own = _own(one, found)
             if isinstance(one, Clicked) and one.alone:
                 out[:] = 0
             out = out * (1.0 - own) if one.away else np.maximum(out, own)
@@ -146,6 +144,16 @@ def _paint(out: Alpha, one: Painted, found: Found) -> None:
     radius = max(0.5 * one.size * max(h, w), 0.5)
     lab = found.lab if one.edge_aware else _NO_COLOUR
     paint(out, path, radius, one.hardness, one.opacity, FLOW, one.away, one.edge_aware, lab)
+
+
+def _own(one: Clicked | Swept | Outlined | Traced, found: Found) -> Alpha:
+    """What a repair means by itself, (h, w) 0…1."""
+    if isinstance(one, Clicked):
+        return _clicked(one, found)
+    if isinstance(one, Swept):
+        return swept(found, one.points)
+    filled = _outlined(one, found.shape)
+    return _brought_to_edges(filled, found.picture) if isinstance(one, Traced) else filled
 
 
 def _clicked(one: Clicked, found: Found) -> Alpha:

@@ -13,7 +13,7 @@ import numpy as np
 from lenskeep.core.facts import Box
 from lenskeep.core.regions.base import Found
 from lenskeep.core.repairs.applied import shown
-from lenskeep.core.repairs.models import Clicked, Emptied, Painted, Repair, Traced
+from lenskeep.core.repairs.models import Clicked, Emptied, Painted, Repair, Swept, Traced
 from lenskeep.core.types import Float
 
 Point = tuple[float, float]
@@ -59,6 +59,8 @@ def carried(repairs: Iterable[Repair], source: Found, target: Found) -> Iterator
         elif isinstance(one, Painted):
             size = one.size * move.scale * source.long_side / target.long_side
             yield one.model_copy(update={"points": moved, "size": min(max(size, 1e-3), 1.0), "edge_aware": True})
+        elif isinstance(one, Swept):
+            yield one.model_copy(update={"points": moved})
         else:
             yield Traced(mask=one.mask, away=one.away, points=moved)
 

@@ -41,6 +41,13 @@ class Clicked(_OfMask):
     alone: bool = False
 
 
+class Swept(_OfMask):
+    """The objects and pieces under a path, and those of like colour that touch them: a click that was dragged."""
+
+    kind: Literal["swept"] = "swept"
+    points: list[tuple[Place, Place]] = Field(min_length=2, max_length=600)
+
+
 class Outlined(_OfMask):
     """What lies within a line of points, which ends where it began."""
 
@@ -61,7 +68,7 @@ class Emptied(_OfMask):
     kind: Literal["emptied"] = "emptied"
 
 
-Repair = Annotated[Painted | Clicked | Outlined | Traced | Emptied, Field(discriminator="kind")]
+Repair = Annotated[Painted | Clicked | Swept | Outlined | Traced | Emptied, Field(discriminator="kind")]
 
 
 class Repairs(BaseModel):

@@ -6,6 +6,7 @@ import { makeOutline } from "./outline.js";
 import { makeTint } from "./tint.js";
 
 const TINT = [216, 27, 96];
+const SWEPT = 0.012; // a click that moves further than this share of the frame is a sweep
 const SETTLE = 450; // ms of rest after which the finished picture is asked for
 const brush = { size: 6, hardness: 60, opacity: 100, edges: true };
 try { Object.assign(brush, JSON.parse(localStorage.getItem("repair-brush") ?? "{}")); } catch { /* storage may be closed */ }
@@ -131,6 +132,26 @@ export function makeRepair({ bar, box, address, ratio, settled }) {
     svg.addEventListener("pointercancel", end);
   }
 
+  // --- a click takes what is under it; dragged, all that it crosses and what is like that
+  function take(event, [x, y]) {
+    const away = state.away !== event.altKey;
+    const points = [[x, y]];
+    const round = (v) => Number(Math.min(1, Math.max(0, v)).toFixed(4));
+    clear("would-take");
+    follow(event, (e) => {
+      points.push(place(e));
+      if (points.length > 590) points.splice(1, 1);
+      clear("sweep");
+      const d = `M${points.map(([u, v]) => `${(1000 * u).toFixed(1)} ${(height * v).toFixed(1)}`).join("L")}`;
+      for (const name of ["guide-casing", "guide"]) make("path", { class: `sweep ${name}`, d }, svg);
+    }, () => {
+      clear("sweep");
+      const far = points.some(([u, v]) => Math.hypot(u - x, v - y) > SWEPT);
+      if (far) return ask("", { repair: { kind: "swept", mask: mask(), away, points: points.map((p) => p.map(round)) } });
+      return ask("", { repair: { kind: "clicked", mask: mask(), away, x: round(x), y: round(y), alone: at("alone").checked } });
+    });
+  }
+
   // --- what a click would take
   let hovering = false;
   async function hover(event) {
@@ -151,12 +172,12 @@ export function makeRepair({ bar, box, address, ratio, settled }) {
     const [x, y] = place(event);
     if (state.tool === "brush") paint(event);
     else if (state.tool === "outline") outline.add([x, y]);
-    else ask("", { repair: { kind: "clicked", mask: mask(), away: state.away !== event.altKey, x, y, alone: at("alone").checked } });
+    else take(event, [x, y]);
   });
   svg.addEventListener("pointermove", (event) => {
     if (!state.on) return;
     if (state.tool === "brush" && !event.buttons) ring(event);
-    if (state.tool === "click") hover(event);
+    if (state.tool === "click" && !event.buttons) hover(event);
     if (state.tool === "outline") outline.follow(place(event));
   });
   svg.addEventListener("pointerleave", () => { ring(null); clear("would-take"); });
