@@ -1,6 +1,8 @@
 """Repairing one frame's masks by hand, and keeping what follows from it in step with what is found."""
 
+from collections import OrderedDict
 from collections.abc import Callable
+from threading import Lock
 
 import numpy as np
 
@@ -10,6 +12,7 @@ from lenskeep.core.facts import MAIN_MASKS, SUBJECT_KINDS, Facts
 from lenskeep.core.problems import UserProblem
 from lenskeep.core.regions.base import Found
 from lenskeep.core.regions.contours import contour_paths
+from lenskeep.core.repairs.applied import repaired
 from lenskeep.core.repairs.models import MOST, NONE, Repair, Repairs
 from lenskeep.core.types import Alpha
 from lenskeep.files.masks import mask_bytes, read_mask
@@ -26,10 +29,37 @@ from lenskeep.studio.wanting import wanted_by
 def found_on(library: Library, frame: FrameRow, repairs: Repairs) -> Found:
     """A frame's masks and facts at proxy size with these repairs. Raises UserProblem when its masks are not there."""
     computed = library.computed(frame.content, frame.found_by)
-    if frame.found_facts is None or not computed.holds(frame.found_facts):
+    facts = frame.found_facts
+    if facts is None or not computed.holds(facts):
         raise UserProblem(f"{frame.file_name} has no masks yet, or some of their files are gone. Find its masks again.")
-    proxy = smaller(read_photo(computed.base).rows(0, 1 << 30), PROXY_SIDE)
-    return files_of(computed, frame.content, frame.found_facts, {}, repairs).ready(proxy).found
+
+    def ready() -> Found:
+        proxy = smaller(read_photo(computed.base).rows(0, 1 << 30), PROXY_SIDE)
+        return files_of(computed, frame.content, facts, {}, NONE).ready(proxy).found
+
+    # while one frame is repaired its mask, outlines and panel are asked for again and again
+    plain = (str(library.home), frame.content, frame.found_by, frame.found_at, facts.out_of_line)
+    found = _kept.get(plain, ready)
+    return found if not repairs.done else _kept.get((*plain, repairs.key()), lambda: repaired(found, repairs))
+
+
+class _Kept:
+    """The frames asked for last, by all that they depend on. What asks for one that is being made waits for it."""
+
+    def __init__(self, most: int) -> None:
+        self._most, self._held, self._lock = most, OrderedDict[tuple[str, ...], Found](), Lock()
+
+    def get(self, key: tuple[str, ...], make: Callable[[], Found]) -> Found:
+        with self._lock:
+            if key not in self._held:
+                self._held[key] = make()
+            self._held.move_to_end(key)
+            while len(self._held) > self._most:
+                self._held.popitem(last=False)
+            return self._held[key]
+
+
+_kept = _Kept(6)
 
 
 def repairable(facts: Facts) -> list[str]:
