@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass, replace
 
+import cv2
 import numpy as np
 
 from lenskeep.core.detect.boxes import NEAR, Detected, area, inside, iou, limited, within
@@ -10,9 +11,13 @@ from lenskeep.core.detect.objects import ANIMAL, ANIMAL_WITH_PLACE, PLACE, Looke
 from lenskeep.core.facts import Face, Kind
 from lenskeep.core.types import SRGB8, Alpha, Float, TensorNetwork
 
-PERSON, PERSON_SURE = 0.35, 0.55
+FAINT, PERSON, PERSON_SURE = 0.15, 0.35, 0.55
 BEAST, BEAST_SURE = 0.3, 0.55
-"""Scores from which a box may count, and from which it counts without a witness."""
+"""Scores from which a box may count, and from which it counts without a witness; a faint one of a row counts where
+saliency fills it, the pose network sees somebody, and others stand beside."""
+FILLED, BESIDE, COVERED = 0.35, 0.15, 0.4
+"""How full of saliency such a box must be, how far its foot may be from the others' in heights, and how much of it they
+may cover."""
 SALIENT, WELL_SALIENT = 0.12, 0.25
 """Shares of a box that saliency must have taken to be a witness."""
 FURRY = 0.8
@@ -22,12 +27,18 @@ COMPANY = 0.6
 MAIN, MAIN_SEEN = 0.35, 0.2
 """Sides in shares of the largest one's from which a being counts as a subject, and where saliency saw it."""
 PAD = 0.08
+SMALLER, OUT_OF_FOCUS, BLURRED = 0.75, 0.22, 0.6
+"""A bystander's height in shares of the tallest one's, the sharpness it must not reach, and that in shares of that
+one's."""
+RIM, STRONGEST, LEAST_SEEN = 0.03, 0.9, 50
 
 
 @dataclass(frozen=True)
 class Being:
     """A person or an animal. ``mask`` (h, w) 0…1 is None until it was made; ``sure`` ones may add to the subject, the
-    others only tell the kind of what is there."""
+    others only tell the kind of what is there. A ``bystander`` is smaller than somebody and out of focus: people,
+    but not the picture's subject.
+    """
 
     box: Float
     score: float
@@ -35,6 +46,7 @@ class Being:
     sure: bool
     salient: float
     mask: Alpha | None = None
+    bystander: bool = False
 
 
 @dataclass(frozen=True)
@@ -59,13 +71,49 @@ def find_beings(
     """The people and animals among ``found`` boxes on (h, w, 3), the surest first; ``guess`` is saliency."""
     seen = [_looked_at(image, one, guess, faces, looked, pose) for one in found]
     tall = [s.one.box[3] - s.one.box[1] for s in seen if _sure_person(s)]
+    row = [s.one.box for s in seen if s.one.seen == "person" and s.one.score >= PERSON and not s.beast]
     out: list[Being] = []
     for s in seen:
-        kind, sure = _kind(s, [float(t) for t in tall])
+        kind, sure = ("person", True) if _of_row(s, row) else _kind(s, [float(t) for t in tall])
         if kind is not None and not _told(s.one, kind, out):
             out.append(Being(s.one.box, s.one.score, kind, sure, s.salient, s.mask if kind == "person" else None))
     most = max((np.sqrt(area(b.box)) for b in out), default=1.0)
-    return [b for b in out if _matters(b, float(np.sqrt(area(b.box)) / most))]
+    return _with_bystanders(image, [b for b in out if _matters(b, float(np.sqrt(area(b.box)) / most))])
+
+
+def _with_bystanders(image: SRGB8, beings: list[Being]) -> list[Being]:
+    """The same, told which of them stand out of focus behind the tallest."""
+    if len(beings) < 2:
+        return beings
+    tall = [float(b.box[3] - b.box[1]) for b in beings]
+    small = [h < SMALLER * max(tall) for h in tall]
+    if not any(small):
+        return beings
+    grey = np.asarray(cv2.cvtColor(image, cv2.COLOR_RGB2GRAY), np.float32)
+    main = max(sharpness(grey, b) for b, h in zip(beings, tall, strict=True) if h == max(tall))
+    return [
+        replace(b, bystander=b.kind == "person" and less and sharpness(grey, b) < min(OUT_OF_FOCUS, BLURRED * main))
+        for b, less in zip(beings, small, strict=True)
+    ]
+
+
+def sharpness(grey: Float, being: Being) -> float:
+    """How sharp the strongest edges of a being are, from a grey picture (h, w): their slope over that after blurring,
+    less one (edge width by blurring again, Zhuo & Sim 2011). About 0.1 out of focus, 0.3 to 1 in focus.
+    """
+    rows, columns = within(being.box, grey.shape, RIM)
+    part = np.ascontiguousarray(grey[rows, columns])
+    inside = np.ones(part.shape, np.uint8) if being.mask is None else (being.mask[rows, columns] > 0.5).astype(np.uint8)
+    seen = cv2.dilate(inside, np.ones((7, 7), np.uint8)) > 0
+    if seen.sum() < LEAST_SEEN:
+        return 0.0
+    near, far = (_slope(cv2.GaussianBlur(part, (0, 0), sigma)) for sigma in (1.0, 3.0))
+    edges = seen & (far >= np.quantile(far[seen], STRONGEST))
+    return max(float(np.median(near[edges] / (far[edges] + 1.0))) - 1.0, 0.0)
+
+
+def _slope(grey: np.ndarray) -> Float:
+    return np.asarray(np.hypot(cv2.Sobel(grey, cv2.CV_32F, 1, 0), cv2.Sobel(grey, cv2.CV_32F, 0, 1)), np.float32)
 
 
 def _looked_at(
@@ -80,7 +128,11 @@ def _looked_at(
     face = any(one.box[0] < x < one.box[2] and one.box[1] < y < one.box[3] for x, y in middles)
     out = _Witnessed(one, 0.0, 0.0, salient, share, face, 0.0, None)
     person = one.seen == "person"
-    if one.score < PERSON if person else (salient <= SALIENT and one.score < BEAST_SURE):
+    if (
+        one.score < (FAINT if salient >= FILLED else PERSON)
+        if person
+        else (salient <= SALIENT and one.score < BEAST_SURE)
+    ):
         return out
     animal, place = animal_on(image[within(one.box, image.shape, PAD)], looked)
     out = replace(out, animal=animal, place=place)
@@ -92,6 +144,25 @@ def _looked_at(
 
 def _sure_person(s: _Witnessed) -> bool:
     return s.one.seen == "person" and s.one.score >= PERSON_SURE and not s.beast
+
+
+def _of_row(s: _Witnessed, row: list[Float]) -> bool:
+    """Whether a faint box is one more of those who stand beside each other: as tall, and on the same ground."""
+    if (
+        s.one.seen != "person"
+        or not FAINT <= s.one.score < PERSON
+        or s.salient < FILLED
+        or s.presence <= 0.5
+        or s.beast
+    ):
+        return False
+    height = float(s.one.box[3] - s.one.box[1])
+    if sum(inside(s.one.box, b) for b in row) > COVERED:
+        return False
+    return any(
+        COMPANY < height / float(b[3] - b[1]) < 1 / COMPANY and abs(float(b[3] - s.one.box[3])) < BESIDE * height
+        for b in row
+    )
 
 
 def _kind(s: _Witnessed, tall: list[float]) -> tuple[Kind | None, bool]:

@@ -19,6 +19,9 @@ HELD, FILLED, FITS = 0.95, 0.6, 0.9
 """A given mask stays that holds this share of the figures, is not much more than they are, and has their extent."""
 GIVEN_PART = 0.7
 WHOLE_FIGURE = 0.8
+PART = 0.045
+"""Side of what counts as a part that a mask lacks, in heights of the person."""
+MOST_BESIDES = 0.6
 AWAY = 0.02
 LARGER, UNSURE = 1.5, 0.6
 
@@ -62,9 +65,30 @@ def _people(people: Sequence[Being], given: Alpha, fit: float, base: Alpha, out:
     whole = both >= HELD * a.sum() and both >= FILLED * b.sum() and fit >= FITS
     if both >= AGREE * (a | b).sum() or whole:
         out[:] = np.maximum(out, np.float32(GIVEN_PART) * given + np.float32(1 - GIVEN_PART) * figures)
-    else:  # where a figure lacks a part of its box, what saliency sees there is that person's
-        lacking = [one for one in people if one.mask is not None and fits(one.mask, one.box) < WHOLE_FIGURE]
-        own[:] = np.max([own, figures, *(limited(base, one.box, 0) for one in lacking)], 0)
+        own[:] = np.maximum(own, figures * _parts_lacking(people, a, b))
+    else:
+        own[:] = np.max([own, figures, *(_seen_besides(one, base) for one in people)], 0)
+
+
+def _parts_lacking(people: Sequence[Being], figures: np.ndarray, given: np.ndarray) -> np.ndarray:
+    """Where the figures have a part that the given mask lacks, such as a head, and not only a wider rim."""
+    tall = float(np.median([b.box[3] - b.box[1] for b in people]))
+    size = max(3, round(PART * tall))
+    lacking = cv2.morphologyEx((figures & ~given).astype(np.uint8), cv2.MORPH_OPEN, np.ones((size, size), np.uint8))
+    return cv2.dilate(lacking, np.ones((size, size), np.uint8)) > 0
+
+
+def _seen_besides(one: Being, base: Alpha) -> Alpha:
+    """Where a figure lacks a part of its box, what saliency sees there is that person's; if that is as much as the
+    figure itself, it is something else, such as a bench.
+    """
+    nothing = np.zeros_like(base)
+    if one.mask is None or fits(one.mask, one.box) >= WHOLE_FIGURE:
+        return nothing
+    seen = limited(base, one.box, 0)
+    figure = one.mask > 0.5
+    more = int(((seen > 0.5) & ~figure).sum())
+    return seen if more <= MOST_BESIDES * figure.sum() else nothing
 
 
 def _with_what_stands_alone(

@@ -89,7 +89,8 @@ def find(image: SRGB8, detectors: Detectors, full_size: tuple[int, int] | None =
         looked = Looked(small, detectors.backbone, detectors.class_head, detectors.person, animals)
         faces = faces_of_people(small, found_faces, looked)
         subject = find_subject(small, guess, detectors.saliency, looked, faces)
-        beings = find_beings(small, boxes, guess, faces, looked, detectors.figure)
+        every = find_beings(small, boxes, guess, faces, looked, detectors.figure)
+        beings = [b for b in every if not b.bystander]
         mask, beings = with_beings(small, beings, subject.mask, faces, detectors.saliency, detectors.person)
         subject = replace(subject, mask=without_grass(small, mask) if beings else mask)
         sky = without_subject(sky, subject.mask)
@@ -98,6 +99,7 @@ def find(image: SRGB8, detectors: Detectors, full_size: tuple[int, int] | None =
         covers = covers_found.result()
         pieces_found = beside.submit(find_pieces, small, objects, list(kinds), {"sky": sky, **covers}, even.result())
         masks = {"subject": subject.mask, "sky": sky, **_of_kinds(subject.mask, objects, kinds)}
+        masks |= _with_those_beside(masks, every, (h, w))
         people = masks.get("people", np.zeros((h, w), np.float32))
         masks |= covers | {"skin": skin_mask(small, faces, people), "face": face_mask((h, w), faces, people)}
         masks = {k: m for k, m in masks.items() if k in ("subject", "sky") or float((m > 0.5).mean()) >= LEAST_AREA}
@@ -160,6 +162,14 @@ def _of_kinds(mask: Alpha, objects: Mask8, kinds: list[Kind]) -> dict[str, Alpha
             everything = len(numbers) == len(kinds)
             out[name] = mask if everything else np.asarray(mask * np.isin(objects, numbers), np.float32)
     return out
+
+
+def _with_those_beside(masks: dict[str, Alpha], beings: list[Being], shape: tuple[int, int]) -> dict[str, Alpha]:
+    """The mask of people with those that are not the subject."""
+    own = [b.mask for b in beings if b.bystander and b.mask is not None]
+    if not own:
+        return {}
+    return {"people": np.asarray(np.max([masks.get("people", np.zeros(shape, np.float32)), *own], 0), np.float32)}
 
 
 def _rounded(faces: list[Face]) -> list[Face]:

@@ -9,8 +9,8 @@ AROUND, APART, CORE = 0.06, 3, 9
 """How far around the subject its surroundings are looked at (share of the long side), what is left out between, and how
 much of its rim is not taken for its own colours; the last two in pixels of the proxy."""
 LEAST = 500
-BINS, REACH = 24, 60.0
-BLUR, FLOOR = 0.8, 2e-4
+BINS, REACH, LIGHTS = 24, 60.0, 8
+BLUR, FLOOR = 0.8, 5e-5
 GREEN, YELLOW = -10.0, 6.0
 """CIE a* under which and b* over which a pixel is green enough to be a plant."""
 COMMONER = 1.2
@@ -28,8 +28,8 @@ def without_grass(image: SRGB8, mask: Alpha) -> Alpha:
     y0, y1 = max(0, rows[0] - reach), rows[-1] + reach + 1
     x0, x1 = max(0, columns[0] - reach), columns[-1] + reach + 1
     part, inside = np.ascontiguousarray(image[y0:y1, x0:x1]), inside[y0:y1, x0:x1]
-    ab = cv2.cvtColor(part.astype(np.float32) / np.float32(255), cv2.COLOR_RGB2LAB)[..., 1:]
-    green = (ab[..., 0] < GREEN) & (ab[..., 1] > YELLOW)
+    lab = cv2.cvtColor(part.astype(np.float32) / np.float32(255), cv2.COLOR_RGB2LAB)
+    green = (lab[..., 1] < GREEN) & (lab[..., 2] > YELLOW)
     if (green & (inside > 0)).sum() < LEAST / 10:
         return mask
     away = cv2.distanceTransform(1 - inside, cv2.DIST_L2, 3)
@@ -37,8 +37,9 @@ def without_grass(image: SRGB8, mask: Alpha) -> Alpha:
     own = cv2.erode(inside, np.ones((CORE, CORE), np.uint8)) > 0
     if own.sum() < LEAST or around.sum() < LEAST:
         return mask
-    place = np.clip((ab + REACH) / (2 * REACH) * BINS, 0, BINS - 1).astype(np.int32)
-    place = place[..., 0] * BINS + place[..., 1]
+    place = np.clip((lab[..., 1:] + REACH) / (2 * REACH) * BINS, 0, BINS - 1).astype(np.int32)
+    light = np.clip(lab[..., 0] / 100 * LIGHTS, 0, LIGHTS - 1).astype(np.int32)
+    place = (light * BINS + place[..., 0]) * BINS + place[..., 1]
     commoner = (_common(place[around]) + FLOOR) / (_common(place[own]) + FLOOR) > COMMONER
     grass = (green & commoner[place]).astype(np.float32)
     out = mask.copy()
@@ -47,7 +48,8 @@ def without_grass(image: SRGB8, mask: Alpha) -> Alpha:
 
 
 def _common(places: np.ndarray) -> Float:
-    """The share of each bin of colour, a little smoothed, (BINS²,)."""
-    counts = np.bincount(places, minlength=BINS * BINS).reshape(BINS, BINS).astype(np.float32)
-    smooth = cv2.GaussianBlur(counts, (0, 0), BLUR)
+    """The share of each bin of colour, a little smoothed, flat."""
+    counts = np.bincount(places, minlength=LIGHTS * BINS * BINS).reshape(LIGHTS, BINS, BINS).astype(np.float32)
+    smooth = np.stack([cv2.GaussianBlur(level, (0, 0), BLUR) for level in counts])
+    smooth[1:-1] = 0.5 * smooth[1:-1] + 0.25 * (smooth[:-2] + smooth[2:])
     return np.asarray(smooth.ravel() / max(float(smooth.sum()), 1e-9), np.float32)

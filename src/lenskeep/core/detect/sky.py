@@ -7,7 +7,7 @@ import numpy as np
 
 from lenskeep.core.colour.transfer import DECODE8
 from lenskeep.core.detect.edges import colour_guided, without_specks
-from lenskeep.core.detect.skycolour import completed, decided, highlights_opened, true_share
+from lenskeep.core.detect.skycolour import completed, decided, highlights_opened, true_share, with_clouds
 from lenskeep.core.detect.tensors import backbone_input
 from lenskeep.core.types import SRGB8, Alpha, Float, GraphNetwork
 
@@ -72,4 +72,5 @@ def find_sky(image: SRGB8, probability: Alpha) -> Alpha:
     radius = max(2, round(EDGE_RADIUS * max(image.shape)))
     mask = colour_guided(highlights_opened(linear), share, radius, EDGE_EPS)
     mask = true_share(without_specks(mask, share, LEAST_AREA, LEAST_CERTAINTY), linear)
+    mask = with_clouds(mask, linear)
     return mask if float((mask > 0.5).mean()) >= LEAST_TOTAL else nothing

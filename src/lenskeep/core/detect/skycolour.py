@@ -16,13 +16,15 @@ SIDE = 256
 WIDE, NEAR = 0.12, 0.03
 """How far around sky colour is gathered, as fractions of the long side: first, and again from what was found."""
 SPREAD = 0.034
-OPEN, CONNECTED = (0.0005, 0.005), (1e-4, 3e-3)
+OPEN, CONNECTED = (0.002, 0.02), (1e-4, 3e-3)
 """From which to which probability colour counts in full: anywhere, and where it is connected with sure sky."""
 UNDECIDED_AREA, UNDECIDED = 0.02, 0.5
 """A picture is undecided where so much of it is probably sky and less than this share of that is surely so: gaps
 between crowns out of focus."""
 SUREST, LEAST_SUREST, TAKEN_AS = 0.75, 0.65, 0.92
 """There the quantile of what is probably sky, from the second value on, is taken for as sure as the third."""
+CLOUD, SHUT_IN, CLOUD_STEP = (2e-4, 0.2), 0.5, 0.06
+"""A cloud's share of the frame, how much of its rim sky must be, and the step in cube-root light that is no edge."""
 HIGHLIGHT_WHITE = 0.1
 BRIGHT, BURNT = 0.4, 0.6
 """How much sooner a bright sky fills a mixed pixel, and how much more so where it is burnt out."""
@@ -94,3 +96,28 @@ def true_share(mask: Alpha, linear: Float) -> Alpha:
     over = 1.0 + BRIGHT * np.clip((local - 0.5) / 0.3, 0, 1) + BURNT * np.clip((local - 0.88) / 0.1, 0, 1)
     over = cv2.resize(np.asarray(over, np.float32), (w, h))
     return np.asarray(mask / (mask + over * (1.0 - mask) + np.float32(1e-6)), np.float32)
+
+
+def with_clouds(mask: Alpha, linear: Float) -> Alpha:
+    """The mask with what it encloses, or shuts in against the frame's edge, where that passes over into it without an
+    edge: clouds that looked like something else. Birds, lamps and balloons have an edge.
+    """
+    hard = (mask > 0.5).astype(np.uint8)
+    count, labels, stats, _ = cv2.connectedComponentsWithStats(1 - hard, connectivity=8)
+    root = np.asarray(np.cbrt(linear), np.float32)
+    height, out = mask.shape[0], mask
+    for k in range(1, count):
+        x, y, bw, bh, area = (int(v) for v in stats[k])
+        if y + bh >= height or not CLOUD[0] <= area / mask.size <= CLOUD[1]:
+            continue
+        box = np.s_[max(0, y - 6) : y + bh + 6, max(0, x - 6) : x + bw + 6]
+        own = (labels[box] == k).astype(np.uint8)
+        around = (cv2.dilate(own, np.ones((9, 9), np.uint8)) > 0) & (hard[box] > 0)
+        within = (own > 0) & (cv2.erode(own, np.ones((9, 9), np.uint8), borderValue=1) == 0)
+        if around.sum() < SHUT_IN * within.sum() or not within.any():
+            continue
+        step = float(np.abs(root[box][around].mean(0) - root[box][within].mean(0)).max())
+        if step < CLOUD_STEP:
+            out = out.copy() if out is mask else out
+            out[box] = np.where(own > 0, 1.0, out[box])
+    return out
