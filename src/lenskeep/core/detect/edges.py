@@ -102,6 +102,21 @@ def colour_guided(image: SRGB8 | Float, mask: Alpha, radius: int, eps: float) ->
     return np.asarray(np.clip(out, 0.0, 1.0), np.float32)
 
 
+def colour_guided_near(image: SRGB8, mask: Alpha, radius: int, eps: float) -> Alpha:
+    """The same, computed only where the mask is: two windows beyond it the filter leaves nothing."""
+    some = mask > 0
+    rows, columns = np.flatnonzero(some.any(1)), np.flatnonzero(some.any(0))
+    out = np.zeros_like(mask)
+    if len(rows):
+        more = 2 * radius + 2
+        box = np.s_[
+            max(0, rows[0] - more) : rows[-1] + more + 1,
+            max(0, columns[0] - more) : columns[-1] + more + 1,
+        ]
+        out[box] = colour_guided(np.ascontiguousarray(image[box]), np.ascontiguousarray(mask[box]), radius, eps)
+    return out
+
+
 def _resized(plane: Float, size: tuple[int, int], how: int) -> Float:
     return np.asarray(cv2.resize(plane, size, interpolation=how), np.float32)
 

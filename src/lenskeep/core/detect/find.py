@@ -37,6 +37,7 @@ class Detectors:
     """The networks, loaded by whoever calls. ``covers`` holds the ground covers' linear maps by name."""
 
     saliency: GraphNetwork
+    glance: GraphNetwork
     backbone: GraphNetwork
     sky_decoder: GraphNetwork
     class_head: GraphNetwork
@@ -81,14 +82,14 @@ def find(image: SRGB8, detectors: Detectors, full_size: tuple[int, int] | None =
     # two cores: what the subject does not wait for is done beside it
     with ThreadPoolExecutor(1) as beside:
         scene = beside.submit(_scene, small, detectors)
-        guess, first = subject_guess(small, detectors.saliency)
+        guess, first = subject_guess(small, detectors.saliency, detectors.glance)
         seen, found_faces, sky, boxes = scene.result()
         fields = beside.submit(cover_fields, small, seen.stages, detectors.covers)
         even = beside.submit(evened, small)
         animals = detectors.class_head.run({"s6": seen.stages["s6"]})[1][0]
         looked = Looked(small, detectors.backbone, detectors.class_head, detectors.person, animals)
         faces = faces_of_people(small, found_faces, looked)
-        subject = find_subject(small, guess, detectors.saliency, looked, faces)
+        subject = find_subject(small, guess, detectors.saliency, detectors.glance, looked, faces)
         every = find_beings(small, boxes, guess, faces, looked, detectors.figure)
         beings = [b for b in every if not b.bystander]
         mask, beings = with_beings(small, beings, subject.mask, faces, detectors.saliency, detectors.person)

@@ -5,14 +5,20 @@ is sky too. Then the border: a camera's tone curve compresses highlights, so a d
 further into the ground than the sky's share of it; the share is corrected for that.
 """
 
+from typing import Any
+
 import cv2
 import numpy as np
+from numba import njit
 
+from lenskeep.core.engine.kernel.rowmath import JIT, F
 from lenskeep.core.types import Alpha, Float
 
 SURE = 0.9
 LEAST_SURE = 0.01
 SIDE = 256
+WIDEST = 16.0
+"""Sigma in pixels that colours are gathered with at most; the picture is made smaller for wider ones."""
 WIDE, NEAR = 0.12, 0.03
 """How far around sky colour is gathered, as fractions of the long side: first, and again from what was found."""
 SPREAD = 0.034
@@ -34,18 +40,29 @@ BRIGHT_REACH = 0.0234
 def likeness(root: Float, probability: Alpha, reach: float) -> Alpha:
     """How like the sky nearby each pixel is, (h, w) 0…1; ``root`` is the cube root of linear RGB, (h, w, 3)."""
     h, w = probability.shape
-    scale = SIDE / max(h, w)
+    side = min(SIDE, WIDEST / reach)  # wide colours need no detail
+    scale = side / max(h, w)
     size = (max(1, round(w * scale)), max(1, round(h * scale)))
     small = cv2.resize(root, size, interpolation=cv2.INTER_AREA)
     sure = (cv2.resize(probability, size, interpolation=cv2.INTER_AREA) > SURE).astype(np.float32)
-    sigma = reach * SIDE
+    sigma = reach * side
     weight = cv2.GaussianBlur(sure, (0, 0), sigma)
     near = np.stack([cv2.GaussianBlur(small[..., c] * sure, (0, 0), sigma) for c in range(3)], -1)
     everywhere = (small * sure[..., None]).sum((0, 1)) / max(float(sure.sum()), 1.0)
     mean = (near + everywhere * np.float32(1e-3)) / (weight + np.float32(1e-3))[..., None]
     spread = cv2.GaussianBlur(((small - mean) ** 2).sum(-1) * sure, (0, 0), sigma) / (weight + np.float32(1e-6))
-    away = ((root - cv2.resize(mean, (w, h))) ** 2).sum(-1)
-    return np.asarray(np.exp(-away / (2.0 * (cv2.resize(spread, (w, h)) + SPREAD**2))), np.float32)
+    out = np.empty((h, w), np.float32)
+    wide = cv2.resize(np.asarray(spread, np.float32), (w, h))
+    _like(root, cv2.resize(np.asarray(mean, np.float32), (w, h)), wide, F(SPREAD**2), out)
+    return out
+
+
+@njit(**JIT)
+def _like(root: Any, mean: Any, spread: Any, least: Any, out: Any) -> None:
+    for y in range(out.shape[0]):
+        for x in range(out.shape[1]):
+            r, g, b = root[y, x, 0] - mean[y, x, 0], root[y, x, 1] - mean[y, x, 1], root[y, x, 2] - mean[y, x, 2]
+            out[y, x] = np.exp(-(r * r + g * g + b * b) / (F(2.0) * (spread[y, x] + least)))
 
 
 def decided(probability: Alpha) -> Alpha:

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 import cv2
 import numpy as np
 
-from lenskeep.core.detect.edges import colour_guided, grab
+from lenskeep.core.detect.edges import colour_guided_near, grab
 from lenskeep.core.detect.objects import Looked, animal_in
 from lenskeep.core.detect.people import confirmed, find_people, portrayed
 from lenskeep.core.detect.saliency import subject_guess
@@ -20,6 +20,8 @@ FACE_LEAST = 0.45
 ANIMAL_PLACE, ANIMAL_CROP = 0.97, 0.9
 MOST_LOOKS = 2
 COVERED = 0.5
+FAINTEST = 0.004
+"""Of a guess; fainter it shows in no mask."""
 BY_GUESS = 0.55
 """Where shape is certain it outweighs colour."""
 
@@ -33,11 +35,13 @@ class FoundSubject:
     by_colour: Alpha
 
 
-def find_subject(image: SRGB8, guess: Alpha, saliency: GraphNetwork, looked: Looked, faces: list[Face]) -> FoundSubject:
+def find_subject(
+    image: SRGB8, guess: Alpha, saliency: GraphNetwork, glance: GraphNetwork, looked: Looked, faces: list[Face]
+) -> FoundSubject:
     """The subject of (h, w, 3) from a first ``guess``; ``faces`` are those of people."""
     guess = portrayed(image, with_people(image, guess, faces, looked), faces, looked.person)
     guess = confirmed(image, guess, looked.person)
-    guess = with_overlooked_animals(image, guess, saliency, looked)
+    guess = with_overlooked_animals(image, guess, saliency, glance, looked)
     inside = guess > 0.5
     area = float(inside.mean())
     if not LEAST_AREA <= area <= MOST_AREA or float(guess[inside].mean()) < LEAST_CERTAINTY:
@@ -45,7 +49,8 @@ def find_subject(image: SRGB8, guess: Alpha, saliency: GraphNetwork, looked: Loo
         return FoundSubject(empty, guess, empty)
     by_colour = grab(image, guess, sure_in=0.85, sure_out=0.08)
     both = np.asarray(BY_GUESS * guess + (1.0 - BY_GUESS) * by_colour, np.float32)
-    return FoundSubject(colour_guided(image, both, radius=6, eps=1e-4), guess, by_colour)
+    both[both < FAINTEST] = 0
+    return FoundSubject(colour_guided_near(image, both, radius=6, eps=1e-4), guess, by_colour)
 
 
 def with_people(image: SRGB8, guess: Alpha, faces: list[Face], looked: Looked) -> Alpha:
@@ -67,7 +72,9 @@ def _covered(guess: Alpha, face: Box) -> bool:
     return float(guess[y0:y1, x0:x1].mean()) > COVERED
 
 
-def with_overlooked_animals(image: SRGB8, guess: Alpha, saliency: GraphNetwork, looked: Looked) -> Alpha:
+def with_overlooked_animals(
+    image: SRGB8, guess: Alpha, saliency: GraphNetwork, glance: GraphNetwork, looked: Looked
+) -> Alpha:
     """The guess with animals beside it: where the class map sees one and saliency does not, it looks again there."""
     every = looked.animals
     h, w = guess.shape
@@ -87,7 +94,7 @@ def with_overlooked_animals(image: SRGB8, guess: Alpha, saliency: GraphNetwork, 
         pad = 0.6 * max(box.width * w, box.height * h)
         y0, y1 = max(0, int(box.y0 * h - pad)), min(h, int(box.y1 * h + pad) + 1)
         x0, x1 = max(0, int(box.x0 * w - pad)), min(w, int(box.x1 * w + pad) + 1)
-        closer, _ = subject_guess(np.ascontiguousarray(image[y0:y1, x0:x1]), saliency)
+        closer, _ = subject_guess(np.ascontiguousarray(image[y0:y1, x0:x1]), saliency, glance)
         more = np.zeros_like(guess)
         more[y0:y1, x0:x1] = closer
         out = np.maximum(out, _apart_from(guess, more))

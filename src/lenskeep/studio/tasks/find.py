@@ -4,6 +4,7 @@ import os
 from dataclasses import dataclass, field
 
 from lenskeep.core.detect.find import DETECTOR, Detectors, find
+from lenskeep.core.detect.saliency import GLANCE_SIDE
 from lenskeep.core.engine.planes import PROXY_SIDE
 from lenskeep.core.facts import Facts
 from lenskeep.files.masks import mask_bytes
@@ -35,6 +36,7 @@ def detectors(threads: int | None = None) -> Detectors:
     count = threads or max(1, (os.cpu_count() or 2) // 2)
     return Detectors(
         saliency_network(count),
+        saliency_network(count, GLANCE_SIDE),
         backbone_network(count),
         sky_decoder_network(count),
         class_head_network(count),
