@@ -99,9 +99,9 @@ def test_a_brush_paints_erases_and_shows_what_was_painted(hands):
     assert erased != pytest.approx(painted, abs=0.05) and abs(erased - plain) > 0.05
     hands.tap(hands.find(".lane[data-open] [data-brush-tick=shown]"))
     hands.wait(lambda: len(hands.all("#overlay .painted .stroke")) == 2)
-    hands.press("Keep to this frame alone")
-    hands.wait(lambda: hands.parts[0].only_on != "")
-    hands.press("Undo")
+    hands.press("Make it a repair of this frame")
+    hands.reads("repair no mask", "#toasts")
+    hands.complaints()  # of the refusal, which is meant
     hands.press("Undo")
     hands.wait(lambda: len(hands.parts[0].strokes) == 1)
 

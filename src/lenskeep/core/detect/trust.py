@@ -13,7 +13,7 @@ from lenskeep.core.types import SRGB8, Alpha
 
 LITTLE_SKY = 0.04
 WORTH_TELLING, MOST_REASONS = 0.35, 4
-SUBJECT_START, SKY_START = 3.4, 3.7
+SUBJECT_START, SKY_START = 3.4, 3.6
 
 
 def undecided_share(probability: Alpha, area: float) -> float:
@@ -244,19 +244,19 @@ SUBJECT_SIGNS = [
     Sign("grain", 0.11, 0.22, 0.8, 1.0, "The picture is very grainy."),
 ]
 SKY_SIGNS = [
-    Sign("undecided", 0.36, 0.50, 0.3, 0.8, "The sky's border is undecided ({undecided})."),
-    Sign("soft_border", 0.00, 1.70, 0.1, 0.6, "Much of the sky's border is soft ({soft_border})."),
-    Sign("scales", 0.00, 0.22, 0.05, 0.8, "A closer look at the sky found another shape."),
-    Sign("colour", 0.70, 0.53, 0.08, 0.35, "Kind and colour disagree about where the sky ends."),
-    Sign("faint", 1.02, 0.05, 0.1, 0.25, "The sky is told apart only faintly."),
-    Sign("sameness", 0.00, 0.90, 0.4, 0.4, "The sky's border runs between colours that are much alike."),
-    Sign("range", 0.00, 0.47, 0.45, 0.45, "Much that may be sky was left undecided."),
-    Sign("pieces", 1.18, 0.32, 3.0, 6.0, "The sky falls into many pieces."),
-    Sign("off_edges", 0.77, 0.30, 0.9, 0.1, "Part of the sky's border lies on no edge of the picture."),
-    Sign("small", 0.00, 0.30, 0.2, 0.8, "Only a sliver of sky was found."),
+    Sign("undecided", 0.60, 1.30, 0.3, 0.8, "The sky's border is undecided ({undecided})."),
+    Sign("soft_border", 0.00, 1.42, 0.1, 0.6, "Much of the sky's border is soft ({soft_border})."),
+    Sign("scales", 0.00, 0.39, 0.05, 0.8, "A closer look at the sky found another shape."),
+    Sign("colour", 0.40, 0.44, 0.08, 0.35, "Kind and colour disagree about where the sky ends."),
+    Sign("faint", 1.30, 0.60, 0.1, 0.25, "The sky is told apart only faintly."),
+    Sign("sameness", 0.06, 0.53, 0.4, 0.4, "The sky's border runs between colours that are much alike."),
+    Sign("range", 0.00, 0.72, 0.45, 0.45, "Much that may be sky was left undecided."),
+    Sign("pieces", 1.13, 0.26, 3.0, 6.0, "The sky falls into many pieces."),
+    Sign("off_edges", 1.15, 0.18, 0.9, 0.1, "Part of the sky's border lies on no edge of the picture."),
+    Sign("small", 0.18, 0.55, 0.2, 0.8, "Only a sliver of sky was found."),
     Sign("dark", 0.00, 0.00, 0.1, 0.6, "The picture is very dark."),
-    Sign("burnt", 2.16, 2.29, 0.35, 0.4, "Much of the picture is burnt out."),
-    Sign("burnt_below", 1.30, 0.00, 0.02, 0.3, "What lies below the sky is as white as the sky in places."),
+    Sign("burnt", 2.10, 2.29, 0.35, 0.4, "Much of the picture is burnt out."),
+    Sign("burnt_below", 1.31, 0.00, 0.02, 0.3, "What lies below the sky is as white as the sky in places."),
     Sign("grain", 0.00, 0.00, 0.8, 1.0, "The picture is very grainy."),
 ]
 """Fitted by tools/trust/fit.py on masks known from traces and renders, as they are and spoilt. Where the fit gave next
