@@ -6,8 +6,10 @@ import numpy as np
 import pytest
 from PIL import Image
 
+from lenskeep.core.recipes.edit_regions import keep_on_frame
 from lenskeep.core.recipes.models import Recipe
-from lenskeep.store import assets, frames
+from lenskeep.store import assets, frames, jobs, recipes
+from lenskeep.studio import looks
 from lenskeep.studio.bench import draft as bench
 from tests.core.parts import EVERY_PART, PARTS, STROKE
 
@@ -57,6 +59,24 @@ def test_strokes_are_kept_listed_and_moved_to_a_frame(visitor, shoot, at_bench):
     assert listed[0]["points"] == STROKE["points"] and listed[0]["anchor"] == "frame"
     refused = change("move-to-frame", part=part(recipe, 0), frame=key)
     assert refused.status_code == 422 and "repair no mask" in refused.text and len(parts(recipe)[0].strokes) == 1
+    unfinished = change("move-to-frame", part=part(recipe, 0))
+    assert unfinished.status_code == 422 and "frame" in unfinished.text
+
+
+def test_strokes_kept_to_another_frame_go_there_and_that_one_is_made_anew(visitor, shoot, at_bench):
+    change, recipe, key = at_bench
+    library, other = visitor.library, frames.frames(visitor.library.db, shoot)[1]
+    assert change("add-part", kind="subject").status_code == 200
+    assert change("stroke", part=part(recipe, 0), stroke=STROKE).status_code == 200
+    only = keep_on_frame(recipe(), "a", part(recipe, 0), other.content)
+    bench.go_on_from(library, shoot, only, "as older recipes had it")
+    version = recipes.save_recipe(library.db, Recipe.model_validate(EVERYWHERE))
+    looks.give_look(library, shoot, version.id, 1.0)
+    assert change("move-to-frame", part=part(recipe, 0), frame=key).status_code == 200
+    moved = frames.frame(library.db, other.id)
+    assert len(moved.override.repairs.done) == 1 and not frames.frame(library.db, key).changed
+    now = [j for j in jobs.active_jobs(library.db, shoot, looks.KIND) if j.total == 1]
+    assert len(now) == 1, "the frame that was changed is queued before all others"
 
 
 def test_an_image_comes_in_grey_and_a_wrong_file_changes_nothing(visitor, shoot, at_bench):

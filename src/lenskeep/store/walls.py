@@ -88,6 +88,17 @@ def page(db: Database, shoot_id: int, mark: Mark, place: str, frame_id: int, siz
     return [summary_from(row) for row in db.reader.execute(sql, (shoot_id, place, frame_id, size))]
 
 
+def found_around(db: Database, frame: FrameSummary, count: int) -> list[FrameSummary]:
+    """Up to so many frames with masks before one, and as many after it, in order, without the frame itself."""
+    where, key = "f.shoot_id = ? AND f.found = 1 AND (f.place, f.id)", (frame.shoot_id, frame.place, frame.id, count)
+    out: list[FrameSummary] = []
+    for side, order in (("<", "f.place DESC, f.id DESC"), (">", "f.place, f.id")):
+        sql = f"SELECT {SUMMARY} FROM frames f WHERE {where} {side} (?, ?) ORDER BY {order} LIMIT ?"
+        rows = [summary_from(row) for row in db.reader.execute(sql, key)]
+        out += rows[::-1] if side == "<" else rows
+    return out
+
+
 @dataclass(frozen=True)
 class Neighbours:
     """The frames beside one among those of a mark: it is number ``at`` of ``of``."""

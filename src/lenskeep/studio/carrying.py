@@ -6,25 +6,25 @@ from dataclasses import dataclass
 import cv2
 import numpy as np
 
-from lenskeep.core.detect.find import to_mask8
 from lenskeep.core.problems import UserProblem
 from lenskeep.core.regions.base import Found
-from lenskeep.core.repairs.applied import repaired, shown
+from lenskeep.core.regions.contours import tinted
 from lenskeep.core.repairs.carried import carried
 from lenskeep.core.repairs.models import MOST, NONE, Repair
 from lenskeep.core.types import SRGB8, Alpha
+from lenskeep.files.reading.photo import to_srgb8
 from lenskeep.files.writing.jpeg import preview_jpeg
-from lenskeep.store import frames
+from lenskeep.store import walls
 from lenskeep.store.frames import FrameRow, FrameSummary
 from lenskeep.studio import repairing
 from lenskeep.studio.find import BURST_SECONDS, moment
 from lenskeep.studio.library import Library
 from lenskeep.studio.looks import frame_there
+from lenskeep.studio.tasks.frame_files import smaller
 
 MOST_OFFERED = 24
 SHOWN_SIDE, SHOWN_QUALITY = 480, 88
-TINT = np.array([216, 27, 96], np.float32)
-TINT_SHARE = 0.55
+TINT = (216, 27, 96)
 
 
 @dataclass(frozen=True)
@@ -44,7 +44,7 @@ def burst(library: Library, frame: FrameRow) -> list[tuple[FrameSummary, float]]
     when = moment(frame.taken_at)
     if when is None:
         return []
-    rows = [f for f in frames.summaries(library.db, frame.shoot_id) if f.found and f.id != frame.id]
+    rows = walls.found_around(library.db, frame, MOST_OFFERED)
     near = [(f, t - when) for f in rows if (t := moment(f.taken_at)) is not None and abs(t - when) <= BURST_SECONDS]
     return sorted(near, key=lambda one: (abs(one[1]), one[0].id))[:MOST_OFFERED]
 
@@ -55,11 +55,10 @@ def offers(library: Library, frame_id: int) -> list[Offer]:
     if not frame.override.repairs.done:
         raise UserProblem("Nothing is repaired on this frame yet. Repair a mask, then carry it to the burst.")
     out = []
-    source = repairing.found_on(library, frame, NONE)
     for summary, seconds in burst(library, frame):
         other = frame_there(library, summary.id)
         own = other.override.repairs.done
-        taken = bool(own) and _has(own, _moved(library, frame, source, other))
+        taken = bool(own) and _has(own, _moved(library, frame, other))
         out.append(Offer(summary, seconds, taken, bool(own) and not taken))
     return sorted(out, key=lambda one: (one.seconds, one.frame.id))
 
@@ -67,7 +66,7 @@ def offers(library: Library, frame_id: int) -> list[Offer]:
 def take_over(library: Library, frame_id: int, other_id: int) -> FrameRow:
     """Add one frame's repairs, moved, to another frame's. Raises UserProblem."""
     frame, other = frame_there(library, frame_id), frame_there(library, other_id)
-    moved = _moved(library, frame, repairing.found_on(library, frame, NONE), other)
+    moved = _moved(library, frame, other)
     if not moved:
         raise UserProblem("None of these repairs lies on that frame. Repair it by itself.")
     if len(other.override.repairs.done) + len(moved) > MOST:
@@ -78,27 +77,20 @@ def take_over(library: Library, frame_id: int, other_id: int) -> FrameRow:
 def picture(library: Library, frame_id: int, other_id: int, mask: str, with_repairs: bool) -> bytes:
     """The other frame as a small JPEG with one mask tinted: as it is now, or with the repairs it is offered."""
     frame, other = frame_there(library, frame_id), frame_there(library, other_id)
-    found = repairing.found_on(library, other, NONE)
     own = other.override.repairs
     if with_repairs:
-        moved = _moved(library, frame, repairing.found_on(library, frame, NONE), other, found)
+        moved = _moved(library, frame, other)
         own = own if _has(own.done, moved) else own.with_all(moved)
-    return preview_jpeg(tinted(found, repaired(found, own).mask(mask)), SHOWN_QUALITY)
+    found = repairing.found_on(library, other, own)
+    return preview_jpeg(outlined(found, found.mask(mask)), SHOWN_QUALITY)
 
 
-def tinted(found: Found, mask: Alpha) -> SRGB8:
+def outlined(found: Found, mask: Alpha) -> SRGB8:
     """The untouched picture, small, under a mask's tint and its line."""
-    h, w = found.shape
-    scale = SHOWN_SIDE / max(h, w)
-    size = (max(1, round(w * scale)), max(1, round(h * scale)))
-    image = cv2.resize(shown(found.picture), size, interpolation=cv2.INTER_AREA)
-    share = cv2.resize(to_mask8(mask), size, interpolation=cv2.INTER_AREA).astype(np.float32) / 255.0
-    inside = (share > 0.5).astype(np.uint8)
-    line = cv2.morphologyEx(inside, cv2.MORPH_GRADIENT, np.ones((3, 3), np.uint8)) > 0
-    amount = (TINT_SHARE * share)[..., None]
-    out = image * (1 - amount) + TINT * amount
-    out[line] = TINT
-    return np.asarray(np.rint(out), np.uint8)
+    image = tinted(to_srgb8(smaller(found.picture, SHOWN_SIDE)), mask, TINT)
+    inside = (cv2.resize(mask, image.shape[1::-1], interpolation=cv2.INTER_AREA) > 0.5).astype(np.uint8)
+    image[cv2.morphologyEx(inside, cv2.MORPH_GRADIENT, np.ones((3, 3), np.uint8)) > 0] = TINT
+    return image
 
 
 def _has(own: Collection[Repair], moved: Collection[Repair]) -> bool:
@@ -106,8 +98,7 @@ def _has(own: Collection[Repair], moved: Collection[Repair]) -> bool:
     return bool(moved) and all(one in own for one in moved)
 
 
-def _moved(
-    library: Library, frame: FrameRow, source: Found, other: FrameRow, target: Found | None = None
-) -> tuple[Repair, ...]:
-    done = frame.override.repairs.done
-    return tuple(carried(done, source, target or repairing.found_on(library, other, NONE)))
+def _moved(library: Library, frame: FrameRow, other: FrameRow) -> tuple[Repair, ...]:
+    """One frame's repairs as another one needs them."""
+    source, target = (repairing.found_on(library, each, NONE) for each in (frame, other))
+    return tuple(carried(frame.override.repairs.done, source, target))

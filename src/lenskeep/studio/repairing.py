@@ -1,8 +1,6 @@
 """Repairing one frame's masks by hand, and keeping what follows from it in step with what is found."""
 
-from collections import OrderedDict
 from collections.abc import Callable
-from threading import Lock
 
 import numpy as np
 
@@ -19,11 +17,15 @@ from lenskeep.files.masks import mask_bytes, read_mask
 from lenskeep.files.reading.photo import read_photo
 from lenskeep.store import findings, frames
 from lenskeep.store.frames import FrameRow
+from lenskeep.studio.bench.ready_frames import ReadyFrames
 from lenskeep.studio.library import Library
 from lenskeep.studio.looks import frame_there
 from lenskeep.studio.problems import ChangedMeanwhile
 from lenskeep.studio.tasks.frame_files import files_of, smaller
 from lenskeep.studio.wanting import wanted_by
+
+_ready: ReadyFrames[Found] = ReadyFrames(200_000_000)
+"""While one frame is repaired its mask, outlines and panel are asked for again and again."""
 
 
 def found_on(library: Library, frame: FrameRow, repairs: Repairs) -> Found:
@@ -37,29 +39,9 @@ def found_on(library: Library, frame: FrameRow, repairs: Repairs) -> Found:
         proxy = smaller(read_photo(computed.base).rows(0, 1 << 30), PROXY_SIDE)
         return files_of(computed, frame.content, facts, {}, NONE).ready(proxy).found
 
-    # while one frame is repaired its mask, outlines and panel are asked for again and again
     plain = (str(library.home), frame.content, frame.found_by, frame.found_at, facts.out_of_line)
-    found = _kept.get(plain, ready)
-    return found if not repairs.done else _kept.get((*plain, repairs.key()), lambda: repaired(found, repairs))
-
-
-class _Kept:
-    """The frames asked for last, by all that they depend on. What asks for one that is being made waits for it."""
-
-    def __init__(self, most: int) -> None:
-        self._most, self._held, self._lock = most, OrderedDict[tuple[str, ...], Found](), Lock()
-
-    def get(self, key: tuple[str, ...], make: Callable[[], Found]) -> Found:
-        with self._lock:
-            if key not in self._held:
-                self._held[key] = make()
-            self._held.move_to_end(key)
-            while len(self._held) > self._most:
-                self._held.popitem(last=False)
-            return self._held[key]
-
-
-_kept = _Kept(6)
+    found = _ready.get(plain, ready)
+    return found if not repairs.done else _ready.get((*plain, repairs.key()), lambda: repaired(found, repairs))
 
 
 def repairable(facts: Facts) -> list[str]:

@@ -128,11 +128,7 @@ def _looked_at(
     face = any(one.box[0] < x < one.box[2] and one.box[1] < y < one.box[3] for x, y in middles)
     out = _Witnessed(one, 0.0, 0.0, salient, share, face, 0.0, None)
     person = one.seen == "person"
-    if (
-        one.score < (FAINT if salient >= FILLED else PERSON)
-        if person
-        else (salient <= SALIENT and one.score < BEAST_SURE)
-    ):
+    if not _may_count(one, salient):
         return out
     animal, place = animal_on(image[within(one.box, image.shape, PAD)], looked)
     out = replace(out, animal=animal, place=place)
@@ -140,6 +136,13 @@ def _looked_at(
         mask, presence = figure(image, one.box, pose, looked.person)
         out = replace(out, mask=mask, presence=presence)
     return out
+
+
+def _may_count(one: Detected, salient: float) -> bool:
+    """Whether a box could still be taken, whatever other witnesses say."""
+    if one.seen == "person":
+        return one.score >= (FAINT if salient >= FILLED else PERSON)
+    return salient > SALIENT or one.score >= BEAST_SURE
 
 
 def _sure_person(s: _Witnessed) -> bool:

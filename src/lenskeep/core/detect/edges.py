@@ -104,17 +104,20 @@ def colour_guided(image: SRGB8 | Float, mask: Alpha, radius: int, eps: float) ->
 
 def colour_guided_near(image: SRGB8, mask: Alpha, radius: int, eps: float) -> Alpha:
     """The same, computed only where the mask is: two windows beyond it the filter leaves nothing."""
-    some = mask > 0
-    rows, columns = np.flatnonzero(some.any(1)), np.flatnonzero(some.any(0))
     out = np.zeros_like(mask)
-    if len(rows):
-        more = 2 * radius + 2
-        box = np.s_[
-            max(0, rows[0] - more) : rows[-1] + more + 1,
-            max(0, columns[0] - more) : columns[-1] + more + 1,
-        ]
+    box = extent(mask > 0, 2 * radius + 2)
+    if box is not None:
         out[box] = colour_guided(np.ascontiguousarray(image[box]), np.ascontiguousarray(mask[box]), radius, eps)
     return out
+
+
+def extent(inside: np.ndarray, more: int) -> tuple[slice, slice] | None:
+    """The rows and columns that hold all that is set, and so many pixels around it; None where nothing is."""
+    rows, columns = np.flatnonzero(inside.any(1)), np.flatnonzero(inside.any(0))
+    if not len(rows):
+        return None
+    down, across = (slice(max(0, int(at[0]) - more), int(at[-1]) + more + 1) for at in (rows, columns))
+    return down, across
 
 
 def _resized(plane: Float, size: tuple[int, int], how: int) -> Float:

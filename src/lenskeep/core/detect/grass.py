@@ -3,6 +3,7 @@
 import cv2
 import numpy as np
 
+from lenskeep.core.detect.edges import extent
 from lenskeep.core.types import SRGB8, Alpha, Float
 
 AROUND, APART, CORE = 0.06, 3, 9
@@ -21,13 +22,11 @@ def without_grass(image: SRGB8, mask: Alpha) -> Alpha:
     around it.
     """
     inside = (mask > 0.5).astype(np.uint8)
-    if not inside.any():
-        return mask
     reach = max(3, round(AROUND * max(mask.shape)))
-    rows, columns = np.flatnonzero(inside.any(1)), np.flatnonzero(inside.any(0))
-    y0, y1 = max(0, rows[0] - reach), rows[-1] + reach + 1
-    x0, x1 = max(0, columns[0] - reach), columns[-1] + reach + 1
-    part, inside = np.ascontiguousarray(image[y0:y1, x0:x1]), inside[y0:y1, x0:x1]
+    box = extent(inside, reach)
+    if box is None:
+        return mask
+    part, inside = np.ascontiguousarray(image[box]), inside[box]
     lab = cv2.cvtColor(part.astype(np.float32) / np.float32(255), cv2.COLOR_RGB2LAB)
     green = (lab[..., 1] < GREEN) & (lab[..., 2] > YELLOW)
     if (green & (inside > 0)).sum() < LEAST / 10:
@@ -43,7 +42,7 @@ def without_grass(image: SRGB8, mask: Alpha) -> Alpha:
     commoner = (_common(place[around]) + FLOOR) / (_common(place[own]) + FLOOR) > COMMONER
     grass = (green & commoner[place]).astype(np.float32)
     out = mask.copy()
-    out[y0:y1, x0:x1] *= 1.0 - cv2.GaussianBlur(grass, (0, 0), 0.7)
+    out[box] *= 1.0 - cv2.GaussianBlur(grass, (0, 0), 0.7)
     return out
 
 

@@ -1,6 +1,7 @@
 """Operations packed into arrays for the kernel, cut into stages where one of them looks at a pixel's neighbours."""
 
 from dataclasses import dataclass, field
+from typing import Generic, TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
@@ -9,6 +10,7 @@ from lenskeep.core.engine.ops import EXTRA_SLOT, FINE_SLOT, PARAMS, PLANE_SLOT, 
 from lenskeep.core.types import AlphaAtSize, Float
 
 WIDTH = EXTRA_SLOT + 3
+T = TypeVar("T")
 
 
 @dataclass
@@ -39,8 +41,7 @@ class Stages:
 
 def pack(ops: list[Op]) -> Program:
     """Pack for the kernel. Planes given more than once are stored once. Raises ValueError if plane sizes differ."""
-    planes, tables, index = _Store(), _Store(), _Data()
-    fine: list[AlphaAtSize] = []
+    planes, tables, fine, index = _Store[Float](), _Store[Float](), _Store[AlphaAtSize](), _Data()
     codes = np.full((len(ops), WIDTH), -1, np.int32)
     params = np.zeros((len(ops), PARAMS), np.float32)
     for row, op in enumerate(ops):
@@ -52,9 +53,7 @@ def pack(ops: list[Op]) -> Program:
             codes[row, PLANE_SLOT + slot] = planes.place(plane)
         codes[row, EXTRA_SLOT] = op.mode
         if op.fine is not None:
-            if not any(op.fine is known for known in fine):
-                fine.append(op.fine)
-            codes[row, FINE_SLOT] = next(k for k, known in enumerate(fine) if known is op.fine)
+            codes[row, FINE_SLOT] = fine.place(op.fine)
         if op.cube is not None:
             codes[row, EXTRA_SLOT:] = index.add(op.cube.ravel()), op.cube.shape[0], op.cube.ndim == 2
         if op.sheet is not None:
@@ -62,7 +61,7 @@ def pack(ops: list[Op]) -> Program:
             params[row, 4:8] = op.sheet.place
     if len({plane.shape for plane in planes.items}) > 1:
         raise ValueError("all planes of a program must have one proxy size")
-    program = Program(codes=codes, params=params, fine=fine)
+    program = Program(codes=codes, params=params, fine=fine.items)
     if planes.items:
         program.planes = np.ascontiguousarray(np.stack(planes.items), np.float32)
     if tables.items:
@@ -89,14 +88,14 @@ def staged(ops: list[Op]) -> Stages:
     return Stages([pack(piece) for piece in pieces], between, recalls)
 
 
-class _Store:
-    """Arrays each stored once, by identity."""
+class _Store(Generic[T]):
+    """Things each stored once, by identity."""
 
     def __init__(self) -> None:
-        self.items: list[Float] = []
+        self.items: list[T] = []
         self._index: dict[int, int] = {}
 
-    def place(self, item: Float) -> int:
+    def place(self, item: T) -> int:
         if id(item) not in self._index:
             self._index[id(item)] = len(self.items)
             self.items.append(item)

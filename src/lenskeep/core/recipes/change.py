@@ -1,5 +1,6 @@
 """What every change of a recipe is, and what it speaks of."""
 
+from abc import ABC, abstractmethod
 from typing import Annotated, ClassVar, TypeAlias
 
 from pydantic import BaseModel, ConfigDict, Field
@@ -12,16 +13,16 @@ Ref: TypeAlias = tuple[str, ...]
 Places = Annotated[int, Field(ge=-1000, le=1000)]
 
 
-class Change(BaseModel):
+class Change(BaseModel, ABC):
     """Base of all changes. ``words`` name it in the list of undo; ``fresh`` tells the letter of the id it needs."""
 
     model_config = ConfigDict(extra="ignore", frozen=True, allow_inf_nan=False)
     words: ClassVar[str] = "a change"
     fresh: ClassVar[str] = ""
 
+    @abstractmethod
     def on(self, recipe: Recipe) -> Recipe:
         """The recipe after it. Raises EditProblem."""
-        raise NotImplementedError
 
     def did(self) -> str:
         return self.words

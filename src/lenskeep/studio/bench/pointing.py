@@ -10,7 +10,7 @@ from lenskeep.core.ids import Identifier
 from lenskeep.core.recipes.change import Change
 from lenskeep.core.recipes.changes import CHANGE, UNKNOWN
 from lenskeep.core.recipes.edit import EditProblem, checked_by
-from lenskeep.core.recipes.region_changes import AddPick, AddSample, KeepOnFrame
+from lenskeep.core.recipes.region_changes import AddPick, AddSample
 from lenskeep.core.regions.contours import contour_paths
 from lenskeep.core.regions.kinds.picked import Pick
 from lenskeep.core.regions.pieces import piece_alpha, piece_at
@@ -53,7 +53,7 @@ class Pointed(BaseModel):
     """A change that points at a place, 0…1, of a frame; ``meant`` says it in the recipe's terms."""
 
     model_config = ConfigDict(extra="ignore", frozen=True, allow_inf_nan=False)
-    op: Literal["add-pick", "add-sample", "keep-on-frame"]
+    op: Literal["add-pick", "add-sample"]
     step: Identifier
     part: Identifier
     frame: int = Field(default=0, ge=0, le=2**63 - 1)
@@ -64,8 +64,6 @@ class Pointed(BaseModel):
 
     def meant(self, stage: Stage) -> Change:
         """Raises EditProblem, Gone."""
-        if self.op == "keep-on-frame":
-            return KeepOnFrame(step=self.step, part=self.part)  # strokes for one frame are its repairs now
         if self.op == "add-sample":
             colour = colour_at(stage, self.frame, self.x, self.y)
             return AddSample(step=self.step, part=self.part, colour=colour)
@@ -73,7 +71,7 @@ class Pointed(BaseModel):
         return AddPick(step=self.step, part=self.part, pick=pick, alone=self.alone)
 
 
-POINTED = ("add-pick", "add-sample", "keep-on-frame")
+POINTED = ("add-pick", "add-sample")
 _POINTED: TypeAdapter[Pointed] = TypeAdapter(Pointed)
 
 

@@ -1,15 +1,16 @@
 """Brush: strokes kept as paths, so that they can be drawn at any size."""
 
+from collections.abc import Iterator
 from typing import Annotated, ClassVar, Literal
 
 import numpy as np
 from pydantic import BaseModel, ConfigDict, Field
 
-from lenskeep.core.regions.anchor import Anchor, anchor_long_side, lost_anchor, masks_of_anchor, to_pixels
+from lenskeep.core.regions.anchor import anchor_long_side, lost_anchor, masks_of_anchor, to_pixels
 from lenskeep.core.regions.base import Found, Part, measure
 from lenskeep.core.regions.dabs import paint, smoothed
 from lenskeep.core.regions.strokes import Laid, StrokesAtSize, edges_left
-from lenskeep.core.types import Alpha, AlphaAtSize
+from lenskeep.core.types import Alpha, AlphaAtSize, Float
 
 Coordinate = Annotated[float, Field(ge=-4, le=5)]
 
@@ -46,34 +47,28 @@ class Brush(Part):
 
     def alpha(self, found: Found) -> Alpha:
         alpha = np.zeros(found.shape, np.float32)
-        if self.only_on and self.only_on != found.key:
-            return alpha
-        anchor: Anchor = self.anchor
-        side = anchor_long_side(anchor, found)
-        needs_colour = any(s.edge_aware for s in self.strokes)
-        lab = found.lab if needs_colour else np.zeros((1, 1, 3), np.float32)
-        for stroke in self.strokes:
-            path = smoothed(to_pixels(anchor, found, np.array(stroke.points, np.float32)), self.steadiness)
-            radius = max(0.5 * stroke.size * side, 0.5)
-            paint(
-                alpha, path, radius, stroke.hardness, stroke.opacity, stroke.flow, stroke.erase,
-                stroke.edge_aware, lab,
-            )  # fmt: skip
+        for s, path, radius in self._laid(found):
+            lab = found.lab if s.edge_aware else np.zeros((1, 1, 3), np.float32)
+            paint(alpha, path, radius, s.hardness, s.opacity, s.flow, s.erase, s.edge_aware, lab)
         return alpha
 
     def at_size(self, found: Found) -> AlphaAtSize | None:
-        if not self.strokes or (self.only_on and self.only_on != found.key):
-            return None
-        anchor: Anchor = self.anchor
-        side, (h, w) = anchor_long_side(anchor, found), found.shape
+        h, w = found.shape
         out = []
-        for s in self.strokes:
-            path = smoothed(to_pixels(anchor, found, np.array(s.points, np.float32)), self.steadiness)
-            radius = max(0.5 * s.size * side, 0.5)
+        for s, path, radius in self._laid(found):
             left = edges_left(found, path, radius, s.hardness, s.flow) if s.edge_aware else None
             shares = np.asarray(path / np.array([w, h], np.float32), np.float32)
             out.append(Laid(shares, radius / found.long_side, s.hardness, s.opacity, s.flow, s.erase, left))
-        return StrokesAtSize(out)
+        return StrokesAtSize(out) if out else None
+
+    def _laid(self, found: Found) -> Iterator[tuple[Stroke, Float, float]]:
+        """Every stroke that works on this frame, with its path and its radius in pixels of the proxy."""
+        if self.only_on and self.only_on != found.key:
+            return
+        side = anchor_long_side(self.anchor, found)
+        for stroke in self.strokes:
+            path = smoothed(to_pixels(self.anchor, found, np.array(stroke.points, np.float32)), self.steadiness)
+            yield stroke, path, max(0.5 * stroke.size * side, 0.5)
 
     def lost(self, found: Found) -> str | None:
         return lost_anchor(self.anchor, found)

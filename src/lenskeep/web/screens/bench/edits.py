@@ -6,11 +6,12 @@ from typing import Annotated, Any, Literal
 from fastapi import APIRouter, Form, Request, UploadFile
 from fastapi.concurrency import run_in_threadpool
 from fastapi.responses import HTMLResponse, JSONResponse
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict, Field, TypeAdapter
 
 from lenskeep.core.ids import Identifier
 from lenskeep.core.problems import UserProblem
 from lenskeep.core.recipes.changes import SetValues
+from lenskeep.core.recipes.edit import checked_by
 from lenskeep.core.recipes.settings import Setting
 from lenskeep.files.assets import asset_key
 from lenskeep.store import assets, shoots
@@ -48,6 +49,9 @@ class Moved(BaseModel):
     frame: int = Field(ge=1, le=2**63 - 1)
 
 
+_MOVED: TypeAdapter[Moved] = TypeAdapter(Moved)
+
+
 @router.post("/shoots/{shoot_id}/bench/edit", response_class=HTMLResponse)
 async def change(request: Request, studio: InStudio, shoot_id: Id) -> HTMLResponse:
     """A change of the recipe's structure; answers with the lanes."""
@@ -64,9 +68,9 @@ def _change(request: Request, studio: Studio, shoot_id: int, asked: dict[str, An
     elif asked.get("op") == "redo":
         bench.redo(studio.library, shoot_id, on)
     elif asked.get("op") == "move-to-frame":
-        moved = Moved.model_validate(asked)
-        to_frame.move_to_frame(studio.library, shoot_id, moved.step, moved.part, moved.frame, on)
-        looks.queue_now(studio.library, moved.frame)
+        moved: Moved = checked_by(_MOVED, asked, UNFINISHED)
+        changed = to_frame.move_to_frame(studio.library, shoot_id, moved.step, moved.part, moved.frame, on)
+        looks.queue_now(studio.library, changed.id)
         studio.runner.wake()
     else:
         done = bench.change(studio.library, shoot_id, pointing.change_of(studio.stage, asked), on)
