@@ -5,6 +5,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from lenskeep.core.colour.oklab import to_oklab
 from lenskeep.core.facts import Box, Face
 from lenskeep.core.plan import make_plan
 from lenskeep.core.recipes.layers import Layer, masks_used
@@ -12,6 +13,8 @@ from lenskeep.core.recipes.models import Recipe
 from lenskeep.core.regions import PART_KINDS, Region
 from lenskeep.core.regions.base import Found
 from lenskeep.core.regions.kinds.tone_range import darker_share
+from lenskeep.core.render import compile_plan, render_rows
+from lenskeep.core.tabled import fits_a_table
 from tools.made_up import facts_for, frame_of, scene
 
 
@@ -129,3 +132,66 @@ def test_a_pick_without_its_like_is_lost_unless_it_may_take_the_subject():
     assert willing.lost(here) is None and np.abs(willing.alpha(here) - here.subject).max() < 1e-6
     assert PART_KINDS["picked"].fresh(picks=[pick]).lost(here) is None
     assert willing.unshown() == {"id", "else_subject"}, "old recipes keep their pictures' keys"
+
+
+def washed(source, linear=None, **more):
+    look = {"kind": "colour_wash", "wash": 100, "colour": "#00ff00", "source": source, **more}
+    recipe = Recipe.model_validate(
+        {"name": "Wash", "steps": [{"id": "s1", "name": "Wash", "adjustments": [{"id": "a1", **look}]}]}
+    )
+    linear = picture() if linear is None else linear
+    frame = frame_of(np.ascontiguousarray(linear, np.float32), subject_box=Box(x0=0.3, y0=0.2, x1=0.6, y1=0.9))
+    return render_rows(compile_plan(make_plan(recipe), frame), frame.proxy.copy()), frame
+
+
+def hue_of(rgb):
+    lab = to_oklab(np.asarray(rgb, np.float32).reshape(-1, 3)).mean(0)
+    return np.arctan2(lab[2], lab[1]), float(np.hypot(lab[1], lab[2]))
+
+
+@pytest.mark.parametrize("where", ["subject", "sky"])
+def test_a_wash_takes_its_colour_from_what_this_frame_has_there(where):
+    _, frame = washed("the colour set")
+    mask = frame.found.mask(where)[..., None]
+    assert mask.mean() > 0.02
+    for source, weight in ((f"the {where}", mask), (f"all but the {where}", 1.0 - mask)):
+        out, frame = washed(source)
+        wanted = (frame.proxy * weight).sum((0, 1)) / weight.sum()
+        a, b = hue_of(wanted), hue_of(out)
+        assert abs(np.angle(np.exp(1j * (a[0] - b[0])))) < 0.12, (source, a, b)
+        assert not frame.found.missing
+
+
+def test_a_colour_taken_follows_the_light_of_each_frame_and_a_set_one_does_not():
+    warm = picture() * np.array([1.25, 1.0, 0.7])
+    plain, lit = washed("all but the subject")[0], washed("all but the subject", warm)[0]
+    assert hue_of(lit)[1] > hue_of(plain)[1] or abs(hue_of(lit)[0] - hue_of(plain)[0]) > 0.2
+    same, other = washed("the colour set")[0], washed("the colour set", warm)[0]
+    assert abs(hue_of(same)[0] - hue_of(other)[0]) < 0.05
+
+
+def test_where_nothing_was_found_the_colour_set_is_used_and_it_is_said():
+    linear = np.ascontiguousarray(picture(), np.float32)
+    look = {"kind": "colour_wash", "wash": 100, "colour": "#00ff00", "source": "the sky"}
+    recipe = Recipe.model_validate(
+        {"name": "Wash", "steps": [{"id": "s1", "name": "Wash", "adjustments": [{"id": "a1", **look}]}]}
+    )
+    frame = frame_of(linear)
+    frame.found.masks = {"subject": frame.found.subject}
+    out = render_rows(compile_plan(make_plan(recipe), frame), linear.copy())
+    assert np.array_equal(out, washed("the colour set", linear)[0])
+    assert any("sky" in said and "colour set" in said for said in frame.found.missing)
+
+
+def test_a_taken_colour_is_part_of_the_key_and_counts_as_use_and_old_keys_stay():
+    def keyed(**more):
+        look = {"kind": "colour_wash", "wash": 40, **more}
+        recipe = Recipe.model_validate(
+            {"name": "Wash", "steps": [{"id": "s1", "name": "Wash", "adjustments": [{"id": "a1", **look}]}]}
+        )
+        return make_plan(recipe).key(), masks_used([Layer(recipe)]), recipe
+
+    plain, taken = keyed(), keyed(source="all but the sky")
+    assert plain[0] == keyed(source="the colour set")[0] != taken[0]
+    assert plain[1] == frozenset() and taken[1] == {"sky"}
+    assert fits_a_table(plain[2]) and not fits_a_table(taken[2])

@@ -22,9 +22,9 @@ def level(x, y):
     return 0.03 * noise2(x, y, 4.0, 61) + 0.0 * y
 
 
-def park(camera, seed=61):
+def park(camera, seed=61, sky=FAIR):
     """Mown grass with daisies, single trees, a clipped hedge, and wooded hills far off."""
-    scene, random = Scene(camera, FAIR), np.random.default_rng(seed)
+    scene, random = Scene(camera, sky), np.random.default_rng(seed)
     x = np.linspace(-70, 70, 300)
     y = np.concatenate([np.linspace(-12, 14, 200), np.linspace(14.4, 160, 160)])
 
@@ -54,9 +54,9 @@ def park(camera, seed=61):
     return scene
 
 
-def square(camera, seed=71):
+def square(camera, seed=71, sky=LOW_SUN):
     """Paving between plastered houses with windows and tiled roofs; sky above them, sun from the left."""
-    scene, random = Scene(camera, LOW_SUN), np.random.default_rng(seed)
+    scene, random = Scene(camera, sky), np.random.default_rng(seed)
     parts = []
     for row, y in enumerate(np.arange(-10, 22, 0.62)):
         for x in np.arange(-12 + 0.4 * (row % 2), 12, 0.81):
@@ -113,9 +113,9 @@ def beach(camera, sky=LOW_SUN, seed=81):
     return scene
 
 
-def snow(camera, seed=91):
+def snow(camera, seed=91, sky=GREY):
     """A field under snow, bare trees, a dark wood at its end, and a sky nearly as bright as the ground."""
-    scene = Scene(camera, GREY)
+    scene = Scene(camera, sky)
 
     def height(x, y):
         return 0.05 * noise2(x, y, 1.6, 91) + 0.25 * noise2(x, y, 11.0, 92) * np.clip((y - 5) / 12, 0, 1)

@@ -103,7 +103,7 @@ def develop(name, renders, jpegs=JPEGS, truth=TRUTH, say=print):
     What is unseen is for the benchmark alone: its pictures lie with their masks.
     """
     shoot = read(name)
-    if name == "unseen":
+    if name.startswith("unseen"):
         jpegs = truth = UNSEEN
     jpegs, truth = jpegs / shoot["folder"], truth / shoot["folder"]
     for folder in (jpegs, truth):

@@ -90,10 +90,14 @@ class Piece(BaseModel):
 
 
 class Face(BaseModel):
-    """A face: the box around it, and how sure the finder is, 0…1."""
+    """A face: the box around it, how sure the finder is, 0…1, and where its eyes and mouth are, x and y as shares of
+    the frame; none with finders before the sixth.
+    """
 
     box: Box
     score: float = Field(ge=0, le=1)
+    eyes: tuple[tuple[float, float], ...] = ()
+    mouth: tuple[float, float] | None = None
 
 
 class Facts(BaseModel):

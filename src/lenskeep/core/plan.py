@@ -61,7 +61,7 @@ def _shows(step: PlannedStep) -> list[Any]:
         r.model_dump(mode="json", exclude={"parts": {place: part.unshown() for place, part in enumerate(r.parts)}})
         for r in step.regions
     ]
-    adjustments = [a.model_dump(mode="json", exclude={"id"}) for a in step.adjustments]
+    adjustments = [a.model_dump(mode="json", exclude=a.unshown()) for a in step.adjustments]
     drawn = {part.kind: part.drawn_as for region in step.regions for part in region.parts if part.drawn_as}
     shows = [regions, step.fallback, adjustments, step.opacity, step.blend]
     return [*shows, drawn] if drawn else shows

@@ -166,6 +166,9 @@ def _adjusted(step: PlannedStep, frame: Frame, picture: LinearRGB, history: str)
             frame.found.facts,
             frame.width / frame.height,
             lambda: region_alpha(frame, *step.regions),
+            frame.proxy,
+            frame.found.mask,
+            frame.found.missing.add,
             frame.letters,
             frame.found.assets,
         )

@@ -24,7 +24,8 @@ def _beyond_a_table(plan: Plan) -> list[str]:
     return [
         s.name
         for s in plan.steps
-        if not all(r.is_whole for r in s.regions) or not all(a.per_pixel for a in s.adjustments)
+        if not all(r.is_whole for r in s.regions)
+        or not all(a.per_pixel and not a.looks_around() for a in s.adjustments)
     ]
 
 

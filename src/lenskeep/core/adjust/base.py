@@ -29,6 +29,12 @@ class Below:
     """Width over height of the frame."""
     region: Callable[[], Alpha]
     """Where the step works, at the proxy's size."""
+    untouched: LinearRGB
+    """The frame's proxy as it came in."""
+    mask: Callable[[str], Alpha]
+    """A found mask by name, empty where it was not found."""
+    missed: Callable[[str], None]
+    """Says in words what was asked for in vain."""
     letters: Letters | None = None
     assets: Assets = NO_ASSETS
 
@@ -99,6 +105,8 @@ class Adjustment(HasId, ABC):
     """Whether it looks at where the step works, too."""
     asset_fields: ClassVar[tuple[str, ...]] = ()
     """Fields that hold the key of an asset."""
+    later: ClassVar[tuple[str, ...]] = ()
+    """Fields that came after recipes were made with it; while neutral they are left out of the picture's key."""
     tabs: ClassVar[tuple[str, ...]] = ()
     """Endings of field names that the Bench shows on a tab each, where there are too many numbers for one list."""
 
@@ -139,6 +147,19 @@ class Adjustment(HasId, ABC):
                 options = tuple(str(o) for o in get_args(info.annotation)) if more["editor"] == "choice" else ()
                 out.append(Extra(name, info.title or name, str(more["editor"]), options))
         return out
+
+    def unshown(self) -> set[str]:
+        """Fields that make no difference to the picture: its id, and what came later and is neutral."""
+        fields = type(self).model_fields
+        return {"id", *(name for name in self.later if getattr(self, name) == fields[name].default)}
+
+    def uses(self) -> frozenset[str]:
+        """The found masks that it depends on, by name, beside those of its step's region."""
+        return frozenset()
+
+    def looks_around(self) -> bool:
+        """Whether, as it is set, it takes something from elsewhere on the frame, which no colour table can hold."""
+        return False
 
     def asset_keys(self) -> tuple[str, ...]:
         return tuple(getattr(self, name) for name in self.asset_fields)

@@ -64,6 +64,9 @@ def _either(own: T | None, given: T) -> T:
 
 
 def masks_used(layers: list[Layer]) -> frozenset[str]:
-    """The found masks that a look depends on: those of its steps that are on, and of their groups' limits."""
+    """The found masks that a look depends on: those of its steps that are on, of their groups' limits, and
+    of the colours that adjustments take from them.
+    """
     steps = [each for each in stacked(layers, FrameOverride()) if each.enabled]
-    return frozenset().union(*(each.region.uses() | each.limit.uses() for each in steps))
+    colours = [a.uses() for each in steps for a in each.step.adjustments]
+    return frozenset().union(*(each.region.uses() | each.limit.uses() for each in steps), *colours)

@@ -6,6 +6,7 @@ from typing import ClassVar, Literal
 import numpy as np
 
 from lenskeep.core.adjust.base import Adjustment, Below, Colour, amount, extra
+from lenskeep.core.adjust.shared.taken import TakenFrom, colour_there, mask_taken, taken_from
 from lenskeep.core.colour.named import lab_of
 from lenskeep.core.colour.oklab import from_oklab
 from lenskeep.core.engine.ops import TABLE_SIZE, Code, Op
@@ -15,16 +16,19 @@ class Fill(Adjustment):
     label: ClassVar[str] = "Colour fill"
     group: ClassVar[str] = "Finish"
     help: ClassVar[str] = "A flat colour or a gradient over the picture; choose how it blends at the step."
+    later: ClassVar[tuple[str, ...]] = ("source",)
     per_pixel: ClassVar[bool] = False
     kind: Literal["fill"] = "fill"
     cover: float = amount(0, 100, label="Colour fill", unit="%")
     style: Literal["flat", "gradient"] = extra("flat", "Style", "choice")
     colour: Colour = extra("#c8a26a", "Colour", "colour")
     second: Colour = extra("#33414f", "Second colour", "colour")
+    source: TakenFrom = taken_from()
     angle: float = amount(0, 360, label="Angle", unit="°", neutral=90, scales=False)
 
     def operations(self, below: Below) -> list[Op]:
-        ends = np.array([lab_of(self.colour), lab_of(self.second if self.style == "gradient" else self.colour)])
+        first = colour_there(below, self.source, self.colour)
+        ends = np.array([first, lab_of(self.second) if self.style == "gradient" else first])
         t = np.linspace(0.0, 1.0, TABLE_SIZE)[:, None]
         # mixed in OKLab, where the way between two colours is even (CSS Color 4, section 12)
         colours = from_oklab(np.asarray(ends[0] + t * (ends[1] - ends[0]), np.float32))
@@ -34,3 +38,6 @@ class Fill(Adjustment):
         params = (ux / span, uy / span, 0.5 - (ux + uy) / (2.0 * span), self.cover / 100.0)
         tables = tuple(np.ascontiguousarray(colours[:, c]) for c in range(3))
         return [Op(Code.FILL, params, tables=tables)]
+
+    def uses(self) -> frozenset[str]:
+        return frozenset(filter(None, [mask_taken(self.source)]))
