@@ -8,6 +8,7 @@ from hypothesis import strategies as st
 from lenskeep.core.plan import make_plan
 from lenskeep.core.recipes.models import Recipe
 from lenskeep.core.render import compile_plan, region_alpha, render_rows
+from lenskeep.core.types import Window
 from lenskeep.studio.tasks.frame_files import smaller
 from tools.made_up import frame_of
 
@@ -71,7 +72,7 @@ def test_strips_leave_no_seam(first, hardness, aware, erase):
     whole = render_rows(stages, picture.copy())
     from lenskeep.core.engine.run import run_stages
 
-    parts = [run_stages(stages, picture[a:b].copy(), a, 200, 300) for a, b in ((0, first), (first, 200))]
+    parts = [run_stages(stages, picture[a:b].copy(), Window(a, 0, 200, 300)) for a, b in ((0, first), (first, 200))]
     assert np.allclose(np.concatenate(parts), whole, atol=2e-5)
 
 

@@ -10,6 +10,7 @@ from lenskeep.core.engine.run import run_stages
 from lenskeep.core.plan import make_plan
 from lenskeep.core.recipes.models import Recipe
 from lenskeep.core.render import compile_plan, region_alpha, render_rows
+from lenskeep.core.types import Window
 from tests.core.adjustments import strong
 from tools.made_up import frame_of, scene
 
@@ -71,5 +72,5 @@ def test_rows_and_strips_give_the_same_pixels():
     ]
     program = compile_plan(make_plan(Recipe.model_validate({"name": "A", "steps": steps})), frame)
     whole = render_rows(program, picture.copy())
-    parts = [run_stages(program, picture[a : a + 16].copy(), a, 97, 131) for a in range(0, 97, 16)]
+    parts = [run_stages(program, picture[a : a + 16].copy(), Window(a, 0, 97, 131)) for a in range(0, 97, 16)]
     assert np.array_equal(np.vstack(parts), whole)

@@ -5,6 +5,7 @@ import shutil
 import zipfile
 
 import cv2
+import imagecodecs
 import jsonschema
 import numpy as np
 import pytest
@@ -100,3 +101,16 @@ def test_a_recipe_becomes_a_table_or_says_why_not(run, recipe_file, tmp_path):
     assert entries.shape == (9, 9, 9, 3) and np.ptp(entries, axis=-1).max() < 0.01
     assert "A colour table holds only" in run("table", "--recipe", recipe_file, "--out", tmp_path / "no.cube", code=1)
     assert not (tmp_path / "no.cube").exists()
+
+
+def test_a_cut_is_what_would_leave_there(run, recipe_file, tmp_path):
+    photo, out = DEMO / "LKD_0113.jpg", tmp_path / "out"
+    look = ("render", photo, "--recipe", recipe_file, "--out", out, "--form", "png16")
+    run(*look)
+    run(*look, "--cut", "301,217,200,150")
+    whole, part = (imagecodecs.png_decode((out / name).read_bytes()) for name in ("LKD_0113.png", "LKD_0113-2.png"))
+    assert whole.dtype == np.uint16 and np.array_equal(part, whole[217:367, 301:501])
+    assert "reaches over its edge" in run(*look, "--cut", "5000,0,900,9", code=1)
+    for wrong in ("1,2,3", "a,b,c,d", "1,2,0,4", "-1,2,3,4"):
+        assert "A cut is" in run(*look, f"--cut={wrong}", code=1)
+    assert "no form" in run(*look[:-1], "bmp", code=1)

@@ -10,10 +10,13 @@ from lenskeep.cli.shared import app, said
 from lenskeep.core.percent import from_percent
 from lenskeep.core.plan import make_plan
 from lenskeep.core.problems import UserProblem
+from lenskeep.core.render import Cut
 from lenskeep.core.tabled import colour_table
 from lenskeep.files.assets import in_memory
 from lenskeep.files.cube import write_cube
 from lenskeep.files.recipes import file_schema, read_recipe
+from lenskeep.files.writing import FORMS
+from lenskeep.files.writing.jpeg import JPEG
 from lenskeep.files.written import write_beside
 from lenskeep.studio import plain_files as single
 
@@ -48,28 +51,44 @@ def detect(
 def render(
     photos: Annotated[list[Path], typer.Argument(help="Photographs.")],
     recipe: Annotated[Path, typer.Option(help="A recipe file.")],
-    out: Annotated[Path, typer.Option(help="Folder for the finished JPEGs.")],
-    quality: Annotated[int, typer.Option(min=40, max=100)] = 92,
+    out: Annotated[Path, typer.Option(help="Folder for the finished files.")],
+    quality: Annotated[int, typer.Option(min=40, max=100, help="Of a JPEG.")] = 92,
     strength: Annotated[float, typer.Option(min=0, max=200, help="In per cent.")] = 100.0,
+    form: Annotated[str, typer.Option(help=f"One of {', '.join(FORMS)}.")] = JPEG.name,
+    cut: Annotated[str | None, typer.Option(help="X,Y,W,H in full pixels: this part alone, as it would leave.")] = None,
 ) -> None:
     """Render plain files with a recipe, without a library. Nothing that is there already is replaced."""
     with said():
         file = read_recipe(recipe)
+        if form not in FORMS:
+            raise UserProblem(f"There is no form “{form}”. Choose one of {', '.join(FORMS)}.")
+        kind, part = FORMS[form], None if cut is None else _cut(cut)
         plan, assets = make_plan(file.recipe, from_percent(strength)), in_memory(file.assets)
         names = single.check_targets(photos, out)
         for path, name in names.items():
-            single.check_not_itself(path, out / f"{name}.jpg")
+            single.check_not_itself(path, out / f"{name}{kind.suffix}")
     bad = 0
     for path, name in names.items():
         try:
-            target = single.render_file(path, plan, assets, out / f"{name}.jpg", quality)
+            target = single.render_file(path, plan, assets, out / f"{name}{kind.suffix}", kind, quality, part)
         except UserProblem as problem:
             typer.secho(str(problem), err=True, fg="yellow")
             bad += 1
             continue
-        typer.echo(str(target) if target.stem == path.stem else f"{target}, since {path.stem}.jpg was taken")
+        typer.echo(str(target) if target.stem == path.stem else f"{target}, since {path.stem}{kind.suffix} was taken")
     if bad:
         raise typer.Exit(1)
+
+
+def _cut(text: str) -> Cut:
+    """X,Y,W,H. Raises UserProblem."""
+    numbers = text.split(",")
+    if len(numbers) != 4 or not all(n.strip().isdecimal() for n in numbers):
+        raise UserProblem(f"A cut is four whole numbers, X,Y,W,H, not “{text}”.")
+    x, y, width, height = (int(n) for n in numbers)
+    if width < 1 or height < 1:
+        raise UserProblem("A cut is at least one pixel wide and high.")
+    return Cut(x, y, width, height)
 
 
 @app.command()

@@ -20,17 +20,31 @@ from lenskeep.core.engine.kept import Kept
 from lenskeep.core.engine.ops import Code, Op, fuse
 from lenskeep.core.engine.planes import guided_coefficients, mask_guide
 from lenskeep.core.engine.program import Stages, staged
-from lenskeep.core.engine.run import halo_rows, run_stages
+from lenskeep.core.engine.run import halo, run_stages
 from lenskeep.core.plan import MODES, Plan, PlannedStep
 from lenskeep.core.recipes.keys import content_key
 from lenskeep.core.regions import Found, Region
-from lenskeep.core.types import Alpha, AlphaAtSize, Float, LinearRGB
+from lenskeep.core.types import Alpha, AlphaAtSize, Float, LinearRGB, Window
 
 STRIP_ROWS = 128
 EDGE_RADIUS = 0.002
 EDGE_EPS = 4e-4
+LANES = 64
+"""Pixels that cuts are widened to a multiple of."""
 RowReader = Callable[[int, int], LinearRGB]
 """(first row, last row + 1) -> those rows, linear Rec. 2020; may be called from several threads."""
+CutReader = Callable[[int, int, int, int], LinearRGB]
+"""(first row, last row + 1, first column, last column + 1) -> that block, as a row reader's."""
+
+
+@dataclass(frozen=True)
+class Cut:
+    """A part of a frame, in its full pixels."""
+
+    x: int
+    y: int
+    width: int
+    height: int
 
 
 @dataclass
@@ -97,7 +111,7 @@ def _run(frame: Frame, picture: LinearRGB, ops: list[Op]) -> LinearRGB:
     if not ops:
         return picture
     out = np.ascontiguousarray(picture, np.float32).copy()
-    return run_stages(staged(fuse(ops)), out, 0, out.shape[0], max(out.shape[:2]), frame.guide)
+    return run_stages(staged(fuse(ops)), out, Window(0, 0, *out.shape[:2]), frame.guide)
 
 
 def _runs(step: PlannedStep, frame: Frame) -> bool:
@@ -189,7 +203,7 @@ def _adjusted(step: PlannedStep, frame: Frame, picture: LinearRGB, history: str)
 
 def render_rows(stages: Stages, rgb: LinearRGB, guides: Float | None = None) -> LinearRGB:
     """Run a program on a whole picture (h, w, 3), which it may change in place, and return the finished one."""
-    return run_stages(stages, rgb, 0, rgb.shape[0], max(rgb.shape[:2]), guides)
+    return run_stages(stages, rgb, Window(0, 0, *rgb.shape[:2]), guides)
 
 
 def render(
@@ -206,18 +220,53 @@ def render(
 
     ``read`` gives new arrays. ``guides`` (height, width) is what masks follow, if that is not what is read.
     """
-    out = np.empty((height, width, 3), encoder.dtype)
-    side = max(height, width)
-    halo = halo_rows(stages, side)
+    whole = Cut(0, 0, width, height)
+    return _rendered(
+        stages, lambda a, b, _left, _right: read(a, b), whole, height, width, threads, guides, space, encoder
+    )
+
+
+def render_cut(
+    stages: Stages,
+    read: CutReader,
+    cut: Cut,
+    height: int,
+    width: int,
+    threads: int = 1,
+    space: OutputSpace = "srgb",
+    encoder: Encoder = EIGHT_BITS,
+) -> Numbers:
+    """A part (cut.height, cut.width, 3) of what ``render`` makes of the frame, and nothing beside it: the same bits."""
+    return _rendered(stages, read, cut, height, width, threads, None, space, encoder)
+
+
+def _rendered(
+    stages: Stages,
+    read: CutReader,
+    cut: Cut,
+    height: int,
+    width: int,
+    threads: int,
+    guides: Float | None,
+    space: OutputSpace,
+    encoder: Encoder,
+) -> Numbers:
+    out = np.empty((cut.height, cut.width, 3), encoder.dtype)
+    around = halo(stages, max(height, width))
+    # vectors of the processor lie as they do in whole rows, so that a cut rounds as these do
+    left = max(cut.x - around, 0) // LANES * LANES
+    right = min(-(-(cut.x + cut.width + around) // LANES) * LANES, width)
 
     def strip(first: int) -> None:
-        last = min(first + STRIP_ROWS, height)
-        top, bottom = max(first - halo, 0), min(last + halo, height)
-        follow = None if guides is None else guides[top:bottom]
-        rows = run_stages(stages, read(top, bottom), top, height, side, follow)
-        encoder.rows(rows[first - top : last - top], out[first:last], space)
+        last = min(first + STRIP_ROWS, cut.y + cut.height)
+        top, bottom = max(first - around, 0), min(last + around, height)
+        follow = None if guides is None else guides[top:bottom, left:right]
+        rows = run_stages(stages, read(top, bottom, left, right), Window(top, left, height, width), follow)
+        made = np.empty((last - first, right - left, 3), encoder.dtype)
+        encoder.rows(rows[first - top : last - top], made, space)
+        out[first - cut.y : last - cut.y] = made[:, cut.x - left : cut.x - left + cut.width]
 
-    starts = range(0, height, STRIP_ROWS)
+    starts = range(cut.y, cut.y + cut.height, STRIP_ROWS)
     if threads == 1:
         for first in starts:
             strip(first)

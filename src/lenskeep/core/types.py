@@ -5,6 +5,7 @@ Rec. 2020 primaries with a D65 white, 1.0 = diffuse white; values over 1 are all
 """
 
 from collections.abc import Mapping
+from dataclasses import dataclass
 from typing import Protocol, TypeAlias
 
 import numpy as np
@@ -36,13 +37,27 @@ class TensorNetwork(Protocol):
     def run(self, fed: Float) -> list[Float]: ...
 
 
-class AlphaAtSize(Protocol):
-    """Draws alpha at the size rendered: rows from ``first`` of a frame (height, width), as (rows, width) 0…1.
+@dataclass(frozen=True)
+class Window:
+    """Where a block of pixels lies on its frame: its first row and column, and the frame's height and width."""
 
-    ``guides`` (rows, width) is what masks follow there; it may be empty unless ``heeds_edges``.
+    top: int
+    left: int
+    height: int
+    width: int
+
+    @property
+    def long_side(self) -> int:
+        return max(self.height, self.width)
+
+
+class AlphaAtSize(Protocol):
+    """Draws alpha at the size rendered: so many rows and columns of a frame, as (rows, columns) 0…1.
+
+    ``guides`` (rows, columns) is what masks follow there; it may be empty unless ``heeds_edges``.
     """
 
     @property
     def heeds_edges(self) -> bool: ...
 
-    def __call__(self, first: int, rows: int, width: int, height: int, guides: Float) -> Alpha: ...
+    def __call__(self, window: Window, rows: int, columns: int, guides: Float) -> Alpha: ...

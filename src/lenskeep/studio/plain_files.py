@@ -8,11 +8,11 @@ from lenskeep.core.engine.planes import PROXY_SIDE
 from lenskeep.core.facts import Facts
 from lenskeep.core.plan import Plan
 from lenskeep.core.problems import UserProblem
-from lenskeep.core.render import compile_plan, render
+from lenskeep.core.render import Cut, compile_plan, render_cut
 from lenskeep.core.types import LinearRGB
 from lenskeep.files.masks import full_size_mask, mask_bytes
 from lenskeep.files.reading.photo import Photo, read_photo, to_srgb8
-from lenskeep.files.writing.jpeg import jpeg_bytes
+from lenskeep.files.writing import Form
 from lenskeep.files.written import sum_of, write_beside
 from lenskeep.studio.tasks.find import detectors
 from lenskeep.studio.tasks.frame_files import framed
@@ -65,14 +65,27 @@ def detect_file(path: Path, out: Path, name: str) -> Facts:
     return found.facts
 
 
-def render_file(path: Path, plan: Plan, assets: Assets, target: Path, quality: int) -> Path:
-    """Write the finished JPEG and return where it is: at ``target``, or beside it when that is taken.
+def render_file(
+    path: Path, plan: Plan, assets: Assets, target: Path, form: Form, quality: int, cut: Cut | None = None
+) -> Path:
+    """Write the finished file, or a ``cut`` of it as it would leave. Returns where it is: at ``target``, or beside it
+    when that is taken.
 
     Raises UserProblem.
     """
     check_not_itself(path, target)
     photo, proxy, found = _found(path)
+    if cut is not None:
+        check_cut(cut, photo, path.name)
     frame = framed(proxy, found, photo.height, photo.width, sum_of(path))  # named by its content, as in a library
     frame.found.assets = assets
-    pixels = render(compile_plan(plan, frame), photo.rows, photo.height, photo.width, THREADS)
-    return write_beside(target, jpeg_bytes(pixels, quality, photo.exif))
+    part = cut or Cut(0, 0, photo.width, photo.height)
+    stages = compile_plan(plan, frame)
+    pixels = render_cut(stages, photo.block, part, photo.height, photo.width, THREADS, encoder=form.encoder)
+    return write_beside(target, form.write(pixels, quality, photo.exif, "srgb"))
+
+
+def check_cut(cut: Cut, photo: Photo, name: str) -> None:
+    """Raises UserProblem when a cut does not lie on the photograph."""
+    if cut.x + cut.width > photo.width or cut.y + cut.height > photo.height:
+        raise UserProblem(f"{name} is {photo.width} × {photo.height} pixels; the cut reaches over its edge.")

@@ -1,7 +1,8 @@
 """Renders as they were on the day that recipes of format 1 ended: recipes, what they are rendered on, what came out.
 
 ``kept.json`` was written by the version before, and is not meant to be written again; but for the three cases with a
-brush, whose strokes are drawn at the size rendered now (block means moved by at most .11 of a step).
+brush, whose strokes are drawn at the size rendered now (block means moved by at most .11 of a step), and on a grid
+that makes a cut the same as the whole (one case, whose means did not move).
 """
 
 import hashlib

@@ -5,15 +5,15 @@ import numpy as np
 from lenskeep.core.engine.kernel.rows import guide_rows, run_rows
 from lenskeep.core.engine.local import apply_local, reach
 from lenskeep.core.engine.program import Program, Stages
-from lenskeep.core.types import Float, LinearRGB
+from lenskeep.core.types import Float, LinearRGB, Window
 
 _NO_ROWS = np.zeros((0, 0), np.float32)
 _NO_FINE = np.zeros((0, 0, 0), np.float32)
 _NOTHING_BELOW = np.zeros((0, 0, 3), np.float32)
 
 
-def halo_rows(stages: Stages, long_side: int) -> int:
-    """How many rows around a strip its result depends on."""
+def halo(stages: Stages, long_side: int) -> int:
+    """How many pixels around a block its result depends on."""
     return sum(reach(op, long_side) for op in stages.between)
 
 
@@ -24,33 +24,33 @@ def guides_of(rgb: LinearRGB) -> Float:
     return out
 
 
-def run_stages(
-    stages: Stages, rgb: LinearRGB, first_row: int, full_height: int, long_side: int, guides: Float | None = None
-) -> LinearRGB:
-    """Run on rows (rows, w, 3) from ``first_row`` of a frame ``full_height`` high; returns them, changed in place where
-    that can be. Rows within ``halo_rows`` of a border that is not the frame's are not right.
+def run_stages(stages: Stages, rgb: LinearRGB, window: Window, guides: Float | None = None) -> LinearRGB:
+    """Run on a block (rows, columns, 3) of a frame; returns it, changed in place where that can be. What lies within
+    ``halo`` of a border that is not the frame's is not right.
 
-    ``guides`` (rows, w) is what masks follow, if ``rgb`` is not the untouched picture.
+    ``guides`` (rows, columns) is what masks follow, if ``rgb`` is not the untouched picture.
     """
     if guides is None and (stages.between or any(draws.heeds_edges for p in stages.programs for draws in p.fine)):
         guides = guides_of(rgb)
     follow = _NO_ROWS if guides is None else guides
     below = np.empty_like(rgb) if any(stages.recalls) else _NOTHING_BELOW
     for k, program in enumerate(stages.programs):
-        _run(program, rgb, first_row, full_height, follow, below)
+        _run(program, rgb, window, follow, below)
         if k < len(stages.between):
-            rgb = apply_local(stages.between[k], rgb, long_side)
+            rgb = apply_local(stages.between[k], rgb, window.long_side)
     return rgb
 
 
-def _run(program: Program, rgb: LinearRGB, first: int, height: int, guides: Float, below: LinearRGB) -> None:
+def _run(program: Program, rgb: LinearRGB, window: Window, guides: Float, below: LinearRGB) -> None:
     if program.codes.shape[0] or below.shape[0]:
-        rows, width = rgb.shape[:2]
-        fine = [draws(first, rows, width, height, guides) for draws in program.fine]
+        rows, columns = rgb.shape[:2]
+        fine = [draws(window, rows, columns, guides) for draws in program.fine]
         run_rows(
             rgb,
-            first,
-            height,
+            window.top,
+            window.left,
+            window.height,
+            window.width,
             program.codes,
             program.params,
             program.planes,

@@ -55,8 +55,19 @@ def laid(
     shape: tuple[int, ...], path: Float, radius: float, hardness: float, flow: float, edge_aware: bool, lab: OKLab
 ) -> Alpha:
     """One stroke by itself, 0…1, on a picture of this shape (h, w)."""
+    return lay(shape, dabs_along(path, radius), radius, hardness, flow, edge_aware, lab)
+
+
+def dabs_along(path: Float, radius: float) -> Float:
+    """The middles (m, 2) of the dabs that a stroke of this radius is made of."""
+    return _dabs(np.asarray(path, np.float32), max(SPACING * radius, 0.5))
+
+
+def lay(
+    shape: tuple[int, ...], dabs: Float, radius: float, hardness: float, flow: float, edge_aware: bool, lab: OKLab
+) -> Alpha:
+    """Dabs one upon another, 0…1, on a picture of this shape (h, w)."""
     stroke = np.zeros(shape, np.float32)
-    dabs = _dabs(np.asarray(path, np.float32), max(SPACING * radius, 0.5))
     _lay(stroke, dabs, radius, hardness, flow, edge_aware, lab, EDGE_REACH)
     return np.minimum(stroke, np.float32(1.0))
 

@@ -11,12 +11,13 @@ from typing import Any
 import cv2
 import numpy as np
 from numba import njit
+from numpy.typing import NDArray
 
 from lenskeep.core.engine.kernel.rowmath import JIT, F
 from lenskeep.core.engine.planes import guided_coefficients, mask_guide
 from lenskeep.core.regions.base import Found
-from lenskeep.core.regions.dabs import laid
-from lenskeep.core.types import Alpha, Float, OKLab
+from lenskeep.core.regions.dabs import dabs_along, laid, lay
+from lenskeep.core.types import Alpha, Float, OKLab, Window
 
 SOFT_STEPS = 6
 """A soft border is drawn with at least so many steps across; finer ones would only cost time."""
@@ -24,7 +25,11 @@ EDGE_RADIUS, EDGE_EPS = 0.002, 4e-4
 LEFT_BLUR, LEFT_FLOOR = 0.004, 0.02
 """Where a stroke did not reach, how much its colours would have left is taken from near by."""
 _NO_COLOUR: OKLab = np.zeros((1, 1, 3), np.float32)
-_NONE = np.zeros(0, np.float32)
+GRID = 1024
+"""Dabs lie on so many places a pixel."""
+Places = tuple[NDArray[np.int64], Float]
+"""Where rows or columns lie on a plane: the whole ones before them, and the share of the way to the next."""
+_NONE: Places = (np.zeros(0, np.int64), np.zeros(0, np.float32))
 _HEEDLESS = (np.zeros((1, 1), np.float32), np.zeros((1, 1), np.float32), _NONE, _NONE, np.zeros((1, 1), np.float32))
 """What a stroke that heeds no edges is mixed in with."""
 
@@ -70,7 +75,7 @@ def edges_left(found: Found, path: Float, radius: float, hardness: float, flow: 
 
 @dataclass(frozen=True)
 class StrokesAtSize:
-    """The strokes of a brush in order. Called with rows of a frame, gives their alpha (rows, width) 0…1."""
+    """The strokes of a brush in order. Called with a block of a frame, gives its alpha 0…1."""
 
     strokes: Sequence[Laid]
 
@@ -78,31 +83,31 @@ class StrokesAtSize:
     def heeds_edges(self) -> bool:
         return any(s.left is not None for s in self.strokes)
 
-    def __call__(self, first: int, rows: int, width: int, height: int, guides: Float) -> Alpha:
-        """``guides`` (rows, width) is what masks follow; it is looked at only where a stroke heeds edges."""
-        alpha = np.zeros((rows, width), np.float32)
-        side = max(width, height)
+    def __call__(self, window: Window, rows: int, columns: int, guides: Float) -> Alpha:
+        """``guides`` (rows, columns) is what masks follow; it is looked at only where a stroke heeds edges."""
+        alpha = np.zeros((rows, columns), np.float32)
+        side, width, height = window.long_side, window.width, window.height
+        first, start = window.top, window.left
         for one in self.strokes:
             radius = max(one.radius * side, 0.5)
             path = one.path * np.array([width, height], np.float32)
             low, high = path.min(0) - radius - 1, path.max(0) + radius + 2
             y0, y1 = max(int(low[1]), first), min(int(high[1]) + 1, first + rows)
-            x0, x1 = max(int(low[0]), 0), min(int(high[0]) + 1, width)
+            x0, x1 = max(int(low[0]), start), min(int(high[0]) + 1, start + columns)
             if y1 <= y0 or x1 <= x0:
                 continue
             own, rows_of, columns_of = _drawn(one, path, radius, (y0, y1, x0, x1))
-            inner = np.s_[y0 - first : y1 - first, x0:x1]
+            inner = np.s_[y0 - first : y1 - first, x0 - start : x1 - start]
             if one.left is None:
                 _mix(alpha[inner], own, rows_of, columns_of, one.opacity, one.erase, *_HEEDLESS)
                 continue
             h, w = one.left[0].shape
-            py = np.clip(_middles(y0, y1) / height * h - 0.5, 0, h - 1).astype(np.float32)
-            px = np.clip(_middles(x0, x1) / width * w - 0.5, 0, w - 1).astype(np.float32)
+            py, px = _on_plane(y0, y1, height, h), _on_plane(x0, x1, width, w)
             _mix(alpha[inner], own, rows_of, columns_of, one.opacity, one.erase, *one.left, py, px, guides[inner])
         return alpha
 
 
-def _drawn(one: Laid, path: Float, radius: float, box: tuple[int, int, int, int]) -> tuple[Alpha, Float, Float]:
+def _drawn(one: Laid, path: Float, radius: float, box: tuple[int, int, int, int]) -> tuple[Alpha, Places, Places]:
     """A stroke's own alpha on a box (y0, y1, x0, x1) of the frame, and where on it the box's rows and columns are. Soft
     ones are drawn smaller, on a grid that is the same for every box, so that strips leave no seams.
     """
@@ -111,15 +116,24 @@ def _drawn(one: Laid, path: Float, radius: float, box: tuple[int, int, int, int]
     margin = 0 if step == 1 else 1
     top, left = y0 // step - margin, x0 // step - margin
     shape = (y1 // step + 2 * margin - top, x1 // step + 2 * margin - left)
-    shifted = np.asarray(path / step - [left, top], np.float32)
-    own = laid(shape, shifted, radius / step, one.hardness, one.flow, False, _NO_COLOUR)
-    y, x = (_middles(*ends) / step - 0.5 - start for ends, start in (((y0, y1), top), ((x0, x1), left)))
-    return own, y.astype(np.float32), x.astype(np.float32)
+    # on a grid that floats hold exactly wherever the box begins, so that it rounds the same in every box
+    dabs = np.rint(dabs_along(np.asarray(path / step, np.float32), radius / step).astype(np.float64) * GRID) / GRID
+    shifted = np.asarray(dabs - [left, top], np.float32)
+    own = lay(shape, shifted, radius / step, one.hardness, one.flow, False, _NO_COLOUR)
+    return own, _on_grid(y0, y1, step, top), _on_grid(x0, x1, step, left)
 
 
-def _middles(first: int, last: int) -> np.ndarray:
-    """The middles of so many pixels in a row."""
-    return np.arange(first, last) + 0.5
+def _on_grid(first: int, last: int, step: int, start: int) -> Places:
+    """The middles of pixels ``first … last - 1`` on a grid of every ``step`` pixels that begins at ``start``."""
+    twice = 2 * np.arange(first, last) + 1 - step
+    return twice // (2 * step) - start, (twice % (2 * step) / (2 * step)).astype(np.float32)
+
+
+def _on_plane(first: int, last: int, side: int, size: int) -> Places:
+    """The middles of pixels of a frame so many wide on a plane of another ``size``."""
+    at = np.clip((np.arange(first, last) + 0.5) / side * size - 0.5, 0, size - 1)
+    whole = at.astype(np.int64)
+    return whole, (at - whole).astype(np.float32)
 
 
 @njit(**JIT)
@@ -132,11 +146,11 @@ def _mix(
     """
     for i in range(alpha.shape[0]):
         for j in range(alpha.shape[1]):
-            value = _at(own, rows[i], columns[j])
+            value = _at(own, rows, columns, i, j)
             if value <= F(0.0):
                 continue
-            if py.shape[0] > 0:
-                share = _at(a, py[i], px[j]) * guide[i, j] + _at(b, py[i], px[j])
+            if py[1].shape[0] > 0:
+                share = _at(a, py, px, i, j) * guide[i, j] + _at(b, py, px, i, j)
                 value *= min(max(share, F(0.0)), F(1.0))
             value *= F(opacity)
             if erase:
@@ -146,11 +160,10 @@ def _mix(
 
 
 @njit(**JIT)
-def _at(plane: Any, y: Any, x: Any) -> Any:
-    """A bilinear sample at a place that lies on the plane."""
-    top, left = int(y), int(x)
+def _at(plane: Any, rows: Any, columns: Any, i: Any, j: Any) -> Any:
+    """A bilinear sample at the ``i``-th row and ``j``-th column of these places."""
+    top, left, down, across = rows[0][i], columns[0][j], rows[1][i], columns[1][j]
     bottom, right = min(top + 1, plane.shape[0] - 1), min(left + 1, plane.shape[1] - 1)
-    down, across = y - F(top), x - F(left)
     upper = plane[top, left] + across * (plane[top, right] - plane[top, left])
     lower = plane[bottom, left] + across * (plane[bottom, right] - plane[bottom, left])
     return upper + down * (lower - upper)

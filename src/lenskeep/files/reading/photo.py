@@ -62,7 +62,11 @@ class Photo:
 
     def rows(self, first: int, last: int) -> LinearRGB:
         """Rows ``first … last - 1`` in the working space; a new array each time, safe from several threads."""
-        part = self.pixels[first:last]
+        return self.block(first, last, 0, self.width)
+
+    def block(self, first: int, last: int, left: int, right: int) -> LinearRGB:
+        """Columns ``left … right - 1`` of these rows, in the same way."""
+        part = self.pixels[first:last, left:right]
         if self.base:
             linear = part.astype(np.float32) * np.float32(self.unit / 65535.0)
             return soft(linear) if self.base == "soft" else linear

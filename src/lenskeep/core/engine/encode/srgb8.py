@@ -83,34 +83,41 @@ def mapped(r: Any, g: Any, b: Any, to: Float) -> tuple[Any, Any, Any]:
 
 
 @njit(**JIT)
+def in_gamut(p: Any, q: Any, s: Any, direct: Float, to: Float) -> tuple[Any, Any, Any]:
+    """Linear Rec. 2020 as an output space's linear RGB: straight where it lies inside, else with less chroma."""
+    r = direct[0, 0] * p + direct[0, 1] * q + direct[0, 2] * s
+    g = direct[1, 0] * p + direct[1, 1] * q + direct[1, 2] * s
+    b = direct[2, 0] * p + direct[2, 1] * q + direct[2, 2] * s
+    if not _inside(r, g, b):
+        r, g, b = mapped(p, q, s, to)
+    return r, g, b
+
+
+@njit(**JIT)
 def _encode_rows(rgb: Float, table: NDArray[np.uint8], direct: Float, to: Float, out: SRGB8) -> None:
     """``direct`` (3, 3) goes from linear Rec. 2020 to the output's linear RGB, ``to`` from linear LMS."""
     top = F(table.shape[0] - 1)
     for y in range(rgb.shape[0]):
         for x in range(rgb.shape[1]):
-            p, q, s = rgb[y, x, 0], rgb[y, x, 1], rgb[y, x, 2]
-            r = direct[0, 0] * p + direct[0, 1] * q + direct[0, 2] * s
-            g = direct[1, 0] * p + direct[1, 1] * q + direct[1, 2] * s
-            b = direct[2, 0] * p + direct[2, 1] * q + direct[2, 2] * s
-            if not _inside(r, g, b):
-                r, g, b = mapped(p, q, s, to)
+            r, g, b = in_gamut(rgb[y, x, 0], rgb[y, x, 1], rgb[y, x, 2], direct, to)
             out[y, x, 0] = table[np.int32(min(max(r, F(0.0)), F(1.0)) * top + F(0.5))]
             out[y, x, 1] = table[np.int32(min(max(g, F(0.0)), F(1.0)) * top + F(0.5))]
             out[y, x, 2] = table[np.int32(min(max(b, F(0.0)), F(1.0)) * top + F(0.5))]
 
 
-_SPACES: dict[str, tuple[Float, Float]] = {
+SPACES: dict[str, tuple[Float, Float]] = {
     space: (
         np.ascontiguousarray(from_rec2020(space), np.float32),
         np.ascontiguousarray(from_rec2020(space) @ LMS_TO_RGB, np.float32),
     )
     for space in get_args(OutputSpace)
 }
+"""For every output space the matrices from linear Rec. 2020 and from linear LMS."""
 
 
 def encode_rows(rgb: Float, out: SRGB8, space: OutputSpace = "srgb") -> None:
     """Linear Rec. 2020 (rows, width, 3) to 8 bits of an output space in ``out``, gamut mapped."""
-    direct, to = _SPACES[space]
+    direct, to = SPACES[space]
     _encode_rows(rgb, ENCODE8, direct, to, out)
 
 

@@ -144,7 +144,9 @@ def _alpha(codes: NDArray[np.int32], k: int, planes: Float, top: int, down: Floa
 def run_rows(
     rgb: Float,
     first_row: int,
+    first_column: int,
     full_height: int,
+    full_width: int,
     codes: NDArray[np.int32],
     params: Float,
     planes: Float,
@@ -154,12 +156,13 @@ def run_rows(
     below: Float,
     fine: Float,
 ) -> None:
-    """Run the program in place on rows ``first_row …`` of a frame ``full_height`` high; rgb is (rows, width, 3).
+    """Run the program in place on a block (rows, columns, 3) that begins at ``first_row`` and ``first_column`` of a
+    frame ``full_height`` high and ``full_width`` wide.
 
-    ``guides`` (rows, width) is what masks follow; with no rows it is the cube root of the rows' own luminance, which
-    is right whenever ``rgb`` is the untouched picture. ``below`` (rows, width, 3), if it has rows, is what a step that
-    was cut in two remembers: read by ``RECALL``, written at the end. ``fine`` (k, rows, width) are the alphas drawn at
-    this size.
+    ``guides`` (rows, columns) is what masks follow; with no rows it is the cube root of the rows' own luminance, which
+    is right whenever ``rgb`` is the untouched picture. ``below`` (rows, columns, 3), if it has rows, is what a step
+    that was cut in two remembers: read by ``RECALL``, written at the end. ``fine`` (k, rows, columns) are the alphas
+    drawn at this size.
     """
     rows, n = rgb.shape[0], rgb.shape[1]
     ph, pw = planes.shape[1], planes.shape[2]
@@ -168,7 +171,7 @@ def run_rows(
     across, line = np.empty(n, np.float32), np.empty(pw, np.float32)
     guide, alpha = work[8], work[18]
     for i in range(n):
-        x = min(max((F(i) + F(0.5)) / F(n) * F(pw) - F(0.5), F(0.0)), F(pw - 1))
+        x = min(max((F(first_column + i) + F(0.5)) / F(full_width) * F(pw) - F(0.5), F(0.0)), F(pw - 1))
         left[i] = np.int32(x)
         right[i] = min(left[i] + 1, pw - 1)
         across[i] = x - F(left[i])
@@ -247,7 +250,7 @@ def run_rows(
             elif code == Code.VEIL:
                 _veil(r, g, b, p, lg, t[0], t[1], m)
             elif code == Code.RADIAL:
-                _radial(gain, p, where, lo, n, m)
+                _radial(gain, p, where, first_column + lo, full_width, m)
                 exp2_row(gain, gain, m)
                 _gain(r, g, b, gain, m)
             elif code == Code.BLEND:
@@ -263,7 +266,7 @@ def run_rows(
                         b[i] = b0[i] + share[i] * (b[i] - b0[i])
                 lo, hi = 0, n
             elif not _IN_LAB[code]:
-                _lay(code, codes[k], r, g, b, p, lg, tables, data, where, lo, n, t, m)
+                _lay(code, codes[k], r, g, b, p, lg, tables, data, where, first_column + lo, full_width, t, m)
             else:
                 _in_lab(code, codes[k], r, g, b, p, tables, t, m)
             k += 1
