@@ -14,7 +14,8 @@ import numpy as np
 from lenskeep.demo.seed import SHOOTS
 
 TRUTH = Path(__file__).parent / "truth"
-UNSEEN = Path(__file__).parent / "unseen"
+UNSEEN = tuple(Path(__file__).parent / name for name in ("unseen", "unseen_again"))
+"""The first set had been looked at when the second was made."""
 FOLDERS = tuple(one.folder for one in SHOOTS)
 KINDS = ("people", "animals", "things")
 
@@ -87,6 +88,7 @@ def known_frames() -> Iterator[Known]:
 
 def unseen_frames() -> Iterator[Known]:
     """The renders that nothing was ever tuned on, and nothing may be: they only tell how well it does elsewhere."""
-    data = json.loads((UNSEEN / "facts.json").read_text("utf-8"))
-    for name, entry in data["frames"].items():
-        yield Known("unseen", UNSEEN / f"{name}.jpg", entry, UNSEEN)
+    for folder in UNSEEN:
+        data = json.loads((folder / "facts.json").read_text("utf-8"))
+        for name, entry in data["frames"].items():
+            yield Known(folder.name.replace("_", " "), folder / f"{name}.jpg", entry, folder)

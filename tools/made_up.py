@@ -18,11 +18,12 @@ from lenskeep.core.render import Frame
 from lenskeep.files.assets import in_memory
 from lenskeep.files.masks import write_mask
 from lenskeep.files.reading.photo import read_photo, to_srgb8
+from lenskeep.files.working import working_bytes
 from lenskeep.files.writing.jpeg import jpeg_bytes
 from lenskeep.files.written import write_whole
 from lenskeep.store import findings, frames, scenes
 from lenskeep.studio import bring_in
-from lenskeep.studio.library import Library
+from lenskeep.studio.library import WORKING, Library
 from lenskeep.studio.tasks.find import BASE_QUALITY, THUMB_QUALITY, detectors
 from lenskeep.studio.tasks.frame_files import framed, smaller
 
@@ -125,6 +126,7 @@ def ready_shoot(library: Library, folder: Path, count: int, height: int = 200, w
         base = read_photo(path).rows(0, height)
         computed = library.computed(row.sha256)
         write_whole(computed.base, jpeg_bytes(to_srgb8(base), BASE_QUALITY))
+        write_whole(computed.folder / WORKING, working_bytes(base))
         write_whole(computed.thumb, jpeg_bytes(to_srgb8(base), THUMB_QUALITY))
         found = frame_of(smaller(base, PROXY_SIDE)).found
         for name in found.masks:

@@ -58,7 +58,7 @@ def test_a_frame_that_could_not_be_rendered_counts_as_failed_until_it_is(library
     shoot = ready_shoot(library, tmp_path / "card", 2)
     version = recipes.save_recipe(library.db, look_recipe())
     second = frames.frames(library.db, shoot)[1]
-    base = library.computed(second.content).base
+    base = library.computed(second.content).working
     good = base.read_bytes()
     base.write_bytes(b"spoilt")
     looks.give_look(library, shoot, version.id, 1.0)

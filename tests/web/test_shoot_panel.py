@@ -38,7 +38,7 @@ def test_the_wall_offers_renaming_finding_again_and_removing_with_what_goes(visi
 def test_what_failed_is_said_on_the_wall_and_can_be_tried_again(visitor, shoot):
     version = recipes.save_recipe(visitor.library.db, look_recipe())
     second = rows(visitor, shoot)[1]
-    base = visitor.library.computed(second.content).base
+    base = visitor.library.computed(second.content).working
     good = base.read_bytes()
     base.write_bytes(b"spoilt")
     looks.give_look(visitor.library, shoot, version.id, 1.0)

@@ -20,7 +20,7 @@ from lenskeep.work.defects import log_into
 from lenskeep.work.engines.carried import InFile
 
 DEFAULT_HOME = Path.home() / ".lenskeep"
-BASE_PICTURE, THUMB = "base.jpg", "thumb.jpg"
+BASE_PICTURE, WORKING, THUMB = "base.jpg", "working.jxl", "thumb.jpg"
 FOLDERS = ("originals", "computed", "results", "deliveries", "incoming", "assets")
 
 
@@ -112,6 +112,14 @@ class Computed:
     def base(self) -> Path:
         """The untouched picture at screen size, sRGB."""
         return self.folder / BASE_PICTURE
+
+    @property
+    def working(self) -> Path:
+        """What is rendered at screen size: the working copy, or, of frames found by an earlier version, that
+        picture.
+        """
+        deep = self.folder / WORKING
+        return deep if deep.is_file() else self.base
 
     @property
     def thumb(self) -> Path:

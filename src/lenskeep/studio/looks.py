@@ -193,7 +193,7 @@ def _task(library: Library, frame: FrameRow, want: Wanting, override: FrameOverr
     assets = library.asset_files(plan.assets())
     files = files_of(computed, frame.content, frame.found_facts, assets, override.repairs)
     out = OutFolder(picture.parent)
-    return RenderTask(InFile(computed.base), files, plan, out, picture.name, library.tile(key).name)
+    return RenderTask(InFile(computed.working), files, plan, out, picture.name, library.tile(key).name)
 
 
 def frame_there(library: Library, frame_id: int) -> FrameRow:

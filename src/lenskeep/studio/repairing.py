@@ -14,7 +14,7 @@ from lenskeep.core.repairs.applied import repaired
 from lenskeep.core.repairs.models import MOST, NONE, Repair, Repairs
 from lenskeep.core.types import Alpha
 from lenskeep.files.masks import mask_bytes, read_mask
-from lenskeep.files.reading.photo import read_photo
+from lenskeep.files.working import read_working
 from lenskeep.store import findings, frames
 from lenskeep.store.frames import FrameRow
 from lenskeep.studio.bench.ready_frames import ReadyFrames
@@ -36,7 +36,7 @@ def found_on(library: Library, frame: FrameRow, repairs: Repairs) -> Found:
         raise UserProblem(f"{frame.file_name} has no masks yet, or some of their files are gone. Find its masks again.")
 
     def ready() -> Found:
-        proxy = smaller(read_photo(computed.base).rows(0, 1 << 30), PROXY_SIDE)
+        proxy = smaller(read_working(computed.working), PROXY_SIDE)
         return files_of(computed, frame.content, facts, {}, NONE).ready(proxy).found
 
     plain = (str(library.home), frame.content, frame.found_by, frame.found_at, facts.out_of_line)

@@ -14,7 +14,7 @@ from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
 from lenskeep.store import finished, frames, jobs, references, rooms
-from lenskeep.studio.library import BASE_PICTURE, THUMB, Library
+from lenskeep.studio.library import BASE_PICTURE, THUMB, WORKING, Library
 from lenskeep.work.defects import defect
 
 OPEN_DAYS = 14
@@ -150,7 +150,7 @@ def _unused(library: Library, held: list[tuple[Path, int, float]], moment: float
         if path.is_relative_to(library.home / "results"):
             if not references.result(library.db, path.name.split(".")[0]):
                 yield path, size, used
-        elif path.name not in (BASE_PICTURE, THUMB) and path.name.split(".")[0] not in finders:
+        elif path.name not in (BASE_PICTURE, WORKING, THUMB) and path.name.split(".")[0] not in finders:
             yield path, size, used
 
 

@@ -10,6 +10,7 @@ from typing import Literal
 import cv2
 import numpy as np
 
+from lenskeep.core.colour.spaces import OutputSpace
 from lenskeep.core.engine.planes import PROXY_SIDE
 from lenskeep.core.engine.run import guides_of
 from lenskeep.core.measure.pull import Pull, pull
@@ -20,7 +21,8 @@ from lenskeep.core.recipes.models import Recipe
 from lenskeep.core.regions.contours import contour_paths, grey, tinted
 from lenskeep.core.render import Compiled, Frame, compile_plan, compile_steps, region_alpha, render, render_rows
 from lenskeep.core.types import SRGB8, Alpha, Float, LinearRGB
-from lenskeep.files.reading.photo import read_photo, to_srgb8
+from lenskeep.files.reading.photo import to_srgb8
+from lenskeep.files.working import read_working
 from lenskeep.files.writing.jpeg import preview_jpeg
 from lenskeep.store import findings, frames
 from lenskeep.studio.bench.lane_colours import colour_of
@@ -109,7 +111,7 @@ class Stage:
         if not computed.holds(row.found_facts):
             findings.mark_waiting(self._library.db, frame_id)
             raise UserProblem(f"Masks of {row.file_name} are gone from the library. Find them again on the wall.")
-        base = read_photo(computed.base).rows(0, 1 << 30)
+        base = read_working(computed.working)
         proxy = smaller(base, self._proxy_side(side, draft))
         frame = files_of(computed, row.content, row.found_facts, {}, row.override.repairs).ready(proxy)
         frame.found.assets = self._library.assets
@@ -186,11 +188,13 @@ class Stage:
             return pull(staged.picture, mask), pull(after, mask)
 
     @staticmethod
-    def finished(staged: Staged, recipe: Recipe, changing: str | None = None) -> SRGB8:
-        """The finished picture; what lies below the step that is ``changing`` is kept for the next time."""
+    def finished(staged: Staged, recipe: Recipe, changing: str | None = None, space: OutputSpace = "srgb") -> SRGB8:
+        """The finished picture in ``space``; what lies below the step that is ``changing`` is kept for the next
+        time.
+        """
         compiled = compile_steps(make_plan(recipe), staged.frame)
         first = compiled.ids.index(changing) if changing in compiled.ids else 0
         base = staged.below(compiled, first)
         h, w = staged.picture.shape[:2]
         threads = 2 if h * w > 200_000 else 1
-        return render(compiled.stages(first), lambda a, b: base[a:b].copy(), h, w, threads, staged.guides)
+        return render(compiled.stages(first), lambda a, b: base[a:b].copy(), h, w, threads, staged.guides, space)

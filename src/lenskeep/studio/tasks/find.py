@@ -20,8 +20,9 @@ from lenskeep.files.networks import (
     sky_decoder_network,
 )
 from lenskeep.files.reading.photo import Base, Photo, to_srgb8
+from lenskeep.files.working import working_bytes
 from lenskeep.files.writing.jpeg import jpeg_bytes
-from lenskeep.studio.library import BASE_PICTURE, THUMB
+from lenskeep.studio.library import BASE_PICTURE, THUMB, WORKING
 from lenskeep.studio.tasks.frame_files import smaller
 from lenskeep.studio.tasks.originals import checked_original
 from lenskeep.work.engines.carried import InFile, OutFolder
@@ -71,12 +72,15 @@ def thumb_of(photo: Photo) -> bytes:
 
 
 def find_on_frame(task: FindTask) -> FindResult:
-    """Screen-size picture, thumbnail and masks of an original, written beside each other. Raises PhotoProblem."""
+    """Screen-size picture, working copy, thumbnail and masks of an original, written beside each other. Raises
+    PhotoProblem.
+    """
     photo = checked_original(task.original, task.name, task.sha256, task.raw_base)
     base = photo.reduced(BASE_SIDE)
     task.out.put(BASE_PICTURE, jpeg_bytes(to_srgb8(base), BASE_QUALITY))
+    task.out.put(WORKING, working_bytes(base))
     if not task.out.has(THUMB):
-        task.out.put(THUMB, thumb_of(photo))
+        task.out.put(THUMB, jpeg_bytes(to_srgb8(smaller(base, THUMB_SIDE)), THUMB_QUALITY, None, False))
     found = find(to_srgb8(smaller(base, PROXY_SIDE)), detectors(), (photo.height, photo.width))
     for name, mask in [*found.masks.items(), ("pieces", found.pieces)]:
         task.out.put(f"{DETECTOR}.{name}.png", mask_bytes(mask))

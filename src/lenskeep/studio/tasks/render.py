@@ -8,7 +8,7 @@ import numpy as np
 from lenskeep.core.engine.planes import PROXY_SIDE
 from lenskeep.core.plan import Plan
 from lenskeep.core.render import compile_plan, render
-from lenskeep.files.reading.photo import read_photo
+from lenskeep.files.working import read_working
 from lenskeep.files.writing.jpeg import jpeg_bytes
 from lenskeep.studio.tasks.find import THUMB_QUALITY, THUMB_SIDE
 from lenskeep.studio.tasks.frame_files import FrameFiles, smaller
@@ -19,7 +19,9 @@ RESULT_QUALITY = 92
 
 @dataclass(frozen=True)
 class RenderTask:
-    """``base`` is the untouched picture at screen size; ``picture`` and ``tile`` name what is made in ``out``."""
+    """``base`` is the working copy, or the untouched picture at screen size; ``picture`` and ``tile`` name what is
+    made in ``out``.
+    """
 
     base: InFile
     frame: FrameFiles
@@ -40,7 +42,7 @@ class RenderResult:
 def render_on_screen(task: RenderTask) -> RenderResult:
     """A finished picture at screen size, and the same small."""
     with task.base.on_disk() as path:
-        base = read_photo(path).rows(0, 1 << 30)
+        base = read_working(path)
     frame = task.frame.ready(smaller(base, PROXY_SIDE))
     program = compile_plan(task.plan, frame)
     pixels = render(program, lambda a, b: np.ascontiguousarray(base[a:b]), base.shape[0], base.shape[1])

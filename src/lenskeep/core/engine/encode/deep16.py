@@ -14,7 +14,9 @@ from lenskeep.core.engine.kernel.rowmath import JIT, F
 from lenskeep.core.types import Float
 
 STEPS = 8192
-_CURVE = (encode_srgb(np.linspace(0.0, 1.0, STEPS + 1, dtype=np.float64) ** 2) * np.float32(65535.0)).astype(np.float32)
+_CURVE = np.asarray(
+    encode_srgb(np.linspace(0.0, 1.0, STEPS + 1, dtype=np.float32) ** 2) * np.float32(65535.0), np.float32
+)
 """Codes by the root of linear light, over which the curve is nearly straight: read between two entries it is right to a
 hundredth of a code.
 """
