@@ -7,6 +7,7 @@ from typing import Any
 
 from pydantic import BaseModel
 
+from lenskeep.core.plan import Plan
 from lenskeep.core.problems import UserProblem
 from lenskeep.core.recipes.overrides import FrameOverride, StepOverride
 from lenskeep.files.reading.photo import Base
@@ -184,6 +185,12 @@ def render_frame(library: Library, frame_id: int) -> None:
     key = want.key(frame.content, frame.override, frame.found_by)
     result = render_on_screen(_task(library, frame, want, frame.override, key))
     finished.keep_result(library.db, frame_id, key, list(result.missing))  # else a later change renders its own
+
+
+def plan_of_frame(library: Library, frame: FrameRow) -> Plan:
+    """What a frame's look and its own changes do to it; nothing without a look. Raises UnreadableRecipe."""
+    look = kept.look(library.db, frame.scene_id)
+    return Plan(()) if look is None else Wanting(look).plan(frame.override)
 
 
 def _task(library: Library, frame: FrameRow, want: Wanting, override: FrameOverride, key: str) -> RenderTask:

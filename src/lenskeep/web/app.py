@@ -7,6 +7,7 @@ from fastapi import FastAPI
 from fastapi.staticfiles import StaticFiles
 
 from lenskeep.studio.bench.stage import Stage
+from lenskeep.studio.close.view import CloseView
 from lenskeep.studio.library import Library
 from lenskeep.studio.queue import make_runner
 from lenskeep.studio.untrusted import apart
@@ -18,6 +19,7 @@ from lenskeep.web.screens import (
     book,
     bring_in,
     carrying,
+    close,
     events,
     frame,
     hand_over,
@@ -38,9 +40,11 @@ SCREENS = (
     frame,
     repairs,
     carrying,
+    close,
     page,
     edits,
     bench_pictures,
+    close,
     book,
     hand_over,
     activity,
@@ -54,7 +58,8 @@ def create_app(
     """The application for a library. ``run_jobs`` False leaves the queue to somebody else; ``cluster`` is the address
     of one that runs it.
     """
-    studio = Studio(library, make_runner(library, workers, cluster), Stage(library))
+    stage = Stage(library)
+    studio = Studio(library, make_runner(library, workers, cluster), stage, CloseView(library, stage.room))
 
     @asynccontextmanager
     async def life(_: FastAPI) -> AsyncIterator[None]:

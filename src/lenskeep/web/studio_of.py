@@ -14,6 +14,7 @@ from lenskeep.store import frames, shoots
 from lenskeep.store.frames import FrameRow
 from lenskeep.store.shoots import Shoot
 from lenskeep.studio.bench.stage import Stage
+from lenskeep.studio.close.view import CloseView
 from lenskeep.studio.library import Library
 from lenskeep.studio.space import check_room
 from lenskeep.work.runner import Runner
@@ -28,6 +29,7 @@ class Studio:
     library: Library
     runner: Runner
     stage: Stage
+    close: CloseView
 
 
 def studio_of(request: Request) -> Studio:

@@ -17,6 +17,8 @@ from lenskeep.studio.bench.stage import KEY_SIDE, QUALITY, WITNESS_SIDE, Stage, 
 
 LEAST_GROWTH = 0.1
 """As a share of its limit, how much a figure must have grown by the recipe before its guard warns."""
+MOST_PLACES, APART = 12, 0.12
+"""Places of faults that one can go to, and how far apart they are as a share of the long side."""
 STRIPE = 5
 MARK, BETWEEN = (255, 176, 0), (32, 34, 32)
 
@@ -110,16 +112,39 @@ def _causes(
 def shown(stage: Stage, frame_id: int, recipe: Recipe, guard: GuardName, side: int = KEY_SIDE) -> bytes:
     """A JPEG of the finished frame with a guard's faults striped."""
     with stage.at_work(frame_id, side) as staged:
-        compiled = compile_steps(make_plan(recipe), staged.frame)
-        finished = _finished(staged, compiled)
-        seen, after = staged, finished
-        if guard not in PIXELWISE:  # what follows borders is found at a witness's size, many times faster
-            seen = stage.ready(frame_id, WITNESS_SIDE)
-            h, w = seen.picture.shape[:2]
-            after = np.asarray(cv2.resize(finished, (w, h), interpolation=cv2.INTER_AREA), np.float32)
-        skin = _sized(seen.frame.found.mask("skin"), seen)
-        found = faults(seen.picture, after, skin, _regions(seen, recipe, compiled.ids), frozenset((guard,)))
-        return preview_jpeg(striped(to_srgb8(finished), _sized(found.maps[guard], staged)), QUALITY)
+        finished, where = _faults_of(stage, staged, frame_id, recipe, guard)
+        return preview_jpeg(striped(to_srgb8(finished), _sized(where, staged)), QUALITY)
+
+
+def _faults_of(
+    stage: Stage, staged: Staged, frame_id: int, recipe: Recipe, guard: GuardName
+) -> tuple[LinearRGB, Alpha]:
+    """The finished picture, and where one guard finds fault with it, 0…1 at a size of its own."""
+    compiled = compile_steps(make_plan(recipe), staged.frame)
+    finished = _finished(staged, compiled)
+    seen, after = staged, finished
+    if guard not in PIXELWISE:  # what follows borders is found at a witness's size, many times faster
+        seen = stage.ready(frame_id, WITNESS_SIDE)
+        h, w = seen.picture.shape[:2]
+        after = np.asarray(cv2.resize(finished, (w, h), interpolation=cv2.INTER_AREA), np.float32)
+    skin = _sized(seen.frame.found.mask("skin"), seen)
+    found = faults(seen.picture, after, skin, _regions(seen, recipe, compiled.ids), frozenset((guard,)))
+    return finished, found.maps[guard]
+
+
+def places(stage: Stage, frame_id: int, recipe: Recipe, guard: GuardName) -> list[tuple[float, float]]:
+    """Where a guard finds most fault, x and y in 0…1, the worst place first; at most ``MOST_PLACES``."""
+    with stage.at_work(frame_id, WITNESS_SIDE) as staged:
+        where = _faults_of(stage, staged, frame_id, recipe, guard)[1]
+    heat = cv2.GaussianBlur(np.asarray(where, np.float32), (0, 0), 0.02 * max(where.shape))
+    y, x = np.mgrid[: heat.shape[0], : heat.shape[1]]
+    out: list[tuple[float, float]] = []
+    least = 0.15 * float(heat.max())
+    while len(out) < MOST_PLACES and float(heat.max()) > max(least, 1e-4):
+        row, column = np.unravel_index(int(heat.argmax()), heat.shape)
+        out.append((float((column + 0.5) / heat.shape[1]), float((row + 0.5) / heat.shape[0])))
+        heat[np.hypot(y - row, x - column) < APART * max(heat.shape)] = 0.0
+    return out
 
 
 def striped(pixels: SRGB8, where: Alpha) -> SRGB8:

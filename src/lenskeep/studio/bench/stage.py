@@ -5,7 +5,7 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass, field
 from threading import BoundedSemaphore
-from typing import Literal
+from typing import Any, Literal
 
 import cv2
 import numpy as np
@@ -81,7 +81,8 @@ class Stage:
 
     def __init__(self, library: Library) -> None:
         self._library = library
-        self._ready: ReadyFrames[Staged] = ReadyFrames()
+        self.room: ReadyFrames[Any] = ReadyFrames()
+        """Where frames are kept ready; originals that are looked at closely share it."""
         self._cores = BoundedSemaphore(max(2, os.cpu_count() or 2))
         self._pictures = OneAtATime()
 
@@ -90,7 +91,8 @@ class Stage:
 
         A ``draft`` computes masks and wide filters with less detail, in a fraction of the time.
         """
-        return self._ready.get(self._key(frame_id, side, draft), lambda: self._staged(frame_id, side, draft))
+        staged: Staged = self.room.get(self._key(frame_id, side, draft), lambda: self._staged(frame_id, side, draft))
+        return staged
 
     def _key(self, frame_id: int, side: int, draft: bool) -> tuple[int, str, str, int, int]:
         """A picture depends on what the frame is and on when its masks were found, not on its number alone."""
@@ -122,13 +124,13 @@ class Stage:
         """A frame to work with, while one of the cores is taken for it."""
         with self._cores:
             key = self._key(frame_id, side, draft)
-            staged = self._ready.get(key, lambda: self._staged(frame_id, side, draft))
+            staged: Staged = self.room.get(key, lambda: self._staged(frame_id, side, draft))
             yield staged
-            self._ready.weigh(key)
+            self.room.weigh(key)
 
     def held_bytes(self) -> int:
         """What the frames that are kept ready take."""
-        return self._ready.held_bytes()
+        return self.room.held_bytes()
 
     def picture(
         self,

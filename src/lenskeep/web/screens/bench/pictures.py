@@ -63,7 +63,8 @@ class Wanted(BaseModel):
     values: list[Setting] = Field(default=[], max_length=40)
 
 
-def _draft_with(studio: Studio, shoot_id: int, wanted: Wanted) -> Recipe:
+def draft_with(studio: Studio, shoot_id: int, wanted: Wanted) -> Recipe:
+    """The draft with what is under the finger. Raises EditProblem where its step is gone."""
     recipe = bench.recipe_now(studio.library, shoot_id)
     if wanted.values:
         recipe = SetValues(values=wanted.values).on(recipe)
@@ -74,7 +75,7 @@ def _draft_with(studio: Studio, shoot_id: int, wanted: Wanted) -> Recipe:
 
 @router.post("/shoots/{shoot_id}/bench/picture")
 def picture(studio: InStudio, shoot_id: Id, wanted: Wanted) -> Response:
-    recipe = _draft_with(studio, shoot_id, wanted)
+    recipe = draft_with(studio, shoot_id, wanted)
     tint = bytes.fromhex(wanted.tint[1:]) if wanted.tint else None
     colour = (tint[0], tint[1], tint[2]) if tint else None
     side = SIDES[wanted.side]
@@ -87,13 +88,13 @@ def picture(studio: InStudio, shoot_id: Id, wanted: Wanted) -> Response:
 @router.post("/shoots/{shoot_id}/bench/measures")
 def measures(studio: InStudio, shoot_id: Id, wanted: Wanted) -> JSONResponse:
     """Histograms and guards of a frame."""
-    recipe = _draft_with(studio, shoot_id, wanted)
+    recipe = draft_with(studio, shoot_id, wanted)
     return JSONResponse(asdict(guarding.measures(studio.stage, wanted.frame, recipe, wanted.step)))
 
 
 @router.post("/shoots/{shoot_id}/bench/contours")
 def contours(studio: InStudio, shoot_id: Id, wanted: Wanted) -> JSONResponse:
-    recipe = _draft_with(studio, shoot_id, wanted)
+    recipe = draft_with(studio, shoot_id, wanted)
     if wanted.step is None:
         raise edit.EditProblem("Say which step.")
     paths = studio.stage.contours(wanted.frame, recipe, SIDES[wanted.side], wanted.step)
@@ -103,7 +104,7 @@ def contours(studio: InStudio, shoot_id: Id, wanted: Wanted) -> JSONResponse:
 
 @router.post("/shoots/{shoot_id}/bench/pull")
 def pull(studio: InStudio, shoot_id: Id, wanted: Wanted) -> JSONResponse:
-    before, after = studio.stage.pulls(wanted.frame, _draft_with(studio, shoot_id, wanted))
+    before, after = studio.stage.pulls(wanted.frame, draft_with(studio, shoot_id, wanted))
     return JSONResponse(
         {"before": before.model_dump() if before else None, "after": after.model_dump() if after else None}
     )

@@ -1,0 +1,101 @@
+"""Looking closely: cuts of a frame as they will leave, for the Bench's draft and for a frame's own look."""
+
+from typing import Literal
+
+from fastapi import APIRouter
+from fastapi.responses import JSONResponse, Response
+from pydantic import BaseModel, ConfigDict, Field
+
+from lenskeep.core.measure.guards import GuardName
+from lenskeep.core.plan import Plan
+from lenskeep.core.recipes.settings import Setting
+from lenskeep.core.render import Cut
+from lenskeep.core.types import SRGB8
+from lenskeep.files.writing.jpeg import jpeg_bytes, preview_jpeg
+from lenskeep.files.writing.png import FAST, png_bytes
+from lenskeep.studio import looks
+from lenskeep.studio.bench import measures as guarding
+from lenskeep.web.screens.bench.pictures import Wanted, draft_with
+from lenskeep.web.studio_of import Id, InStudio, frame_or_404
+
+router = APIRouter()
+Space = Literal["srgb", "display-p3"]
+MOVING_QUALITY = 92
+
+
+class Part(BaseModel):
+    """A part of a frame in its full pixels. While something moves it comes as a JPEG, else without loss."""
+
+    model_config = ConfigDict(allow_inf_nan=False)
+    x: int = Field(ge=0, le=1_000_000)
+    y: int = Field(ge=0, le=1_000_000)
+    width: int = Field(ge=1, le=1_000_000)
+    height: int = Field(ge=1, le=1_000_000)
+    moving: bool = False
+    space: Space = "srgb"
+
+    @property
+    def cut(self) -> Cut:
+        return Cut(self.x, self.y, self.width, self.height)
+
+
+class DraftPart(Part):
+    """A part of a frame with the draft and values under the finger; ``view`` as the Bench's pictures have it."""
+
+    frame: int = Field(ge=0, le=2**63 - 1)
+    view: Literal["finished", "original", "tint", "grey"] = "finished"
+    step: str | None = None
+    tint: str | None = Field(default=None, pattern="^#[0-9a-fA-F]{6}$")
+    values: list[Setting] = Field(default=[], max_length=40)
+
+
+class OwnPart(Part):
+    """A part of a frame with the look it has."""
+
+    view: Literal["finished", "original"] = "finished"
+
+
+class OfGuard(BaseModel):
+    frame: int = Field(ge=0, le=2**63 - 1)
+    guard: GuardName
+
+
+def _answer(pixels: SRGB8, part: Part) -> Response:
+    if not part.moving:
+        space = None if part.space == "srgb" else part.space
+        return Response(png_bytes(pixels, None, space, FAST), media_type="image/png")
+    if part.space == "srgb":
+        return Response(preview_jpeg(pixels, MOVING_QUALITY), media_type="image/jpeg")
+    return Response(jpeg_bytes(pixels, MOVING_QUALITY, space=part.space), media_type="image/jpeg")
+
+
+@router.post("/shoots/{shoot_id}/bench/cut")
+def draft_cut(studio: InStudio, shoot_id: Id, part: DraftPart) -> Response:
+    """What the draft makes of a part of a frame, as the delivery would."""
+    recipe = draft_with(studio, shoot_id, Wanted(frame=part.frame, step=part.step, values=part.values))
+    tint = bytes.fromhex(part.tint[1:]) if part.tint else None
+    colour = (tint[0], tint[1], tint[2]) if tint else None
+    return _answer(studio.close.cut(part.frame, recipe, part.cut, part.view, part.step, colour, part.space), part)
+
+
+@router.post("/shoots/{shoot_id}/bench/places")
+def places(studio: InStudio, shoot_id: Id, asked: OfGuard) -> JSONResponse:
+    """Where a guard finds most fault with a frame, the worst first."""
+    recipe = draft_with(studio, shoot_id, Wanted(frame=asked.frame))
+    return JSONResponse({"places": guarding.places(studio.stage, asked.frame, recipe, asked.guard)})
+
+
+@router.post("/frames/{frame_id}/cut")
+def own_cut(studio: InStudio, frame_id: Id, part: OwnPart) -> Response:
+    """A part of a frame with its own look and changes, as the delivery would make it."""
+    frame = frame_or_404(studio, frame_id)
+    plan = looks.plan_of_frame(studio.library, frame) if part.view == "finished" else Plan(())
+    return _answer(studio.close.cut(frame_id, plan, part.cut, part.view, space=part.space), part)
+
+
+@router.post("/frames/{frame_id}/open-ahead")
+def open_ahead(studio: InStudio, frame_id: Id) -> Response:
+    """Open the frame that will be looked at next."""
+    frame_or_404(studio, frame_id)
+    studio.close.open_ahead(frame_id)
+    return Response(status_code=204)
