@@ -169,6 +169,15 @@ class Facts(BaseModel):
         boxes = sorted((f.box for f in self.faces), key=lambda b: -b.width * b.height)
         return boxes[0] if boxes else None
 
+    @property
+    def middles(self) -> list[tuple[float, float]]:
+        """Where one looks first: the middles of the faces, the largest first; without one, those of the subject's
+        objects, or its own.
+        """
+        faces = sorted((f.box for f in self.faces), key=lambda b: -b.width * b.height)
+        subject = [self.subject_box] if self.subject_box else []
+        return [box.middle for box in faces or [p.box for p in self.objects] or subject]
+
     def area(self, mask: str) -> float:
         """Share of the frame that a mask covers; 0 where it was not found."""
         if mask == "subject":

@@ -12,6 +12,7 @@ from lenskeep.core.colour.spaces import SRGB_TO_REC2020
 from lenskeep.core.colour.transfer import DECODE8
 from lenskeep.core.detect.edges import enlarged_labels, nearest_label
 from lenskeep.core.detect.tensors import resized
+from lenskeep.core.engine.planes import most_channel
 from lenskeep.core.facts import Box, Piece
 from lenskeep.core.types import SRGB8, Alpha, Mask8
 
@@ -65,8 +66,8 @@ def evened(image: SRGB8) -> np.ndarray:
 def _number_by_colour(even: np.ndarray, labels: np.ndarray, named: list[str]) -> None:
     rest = labels == 0
     calm = rest.copy()
-    calm[:, 1:] &= np.abs(even[:, 1:] - even[:, :-1]).max(-1) < COLOUR_STEP
-    calm[1:] &= np.abs(even[1:] - even[:-1]).max(-1) < COLOUR_STEP
+    calm[:, 1:] &= most_channel(np.abs(even[:, 1:] - even[:, :-1])) < COLOUR_STEP
+    calm[1:] &= most_channel(np.abs(even[1:] - even[:-1])) < COLOUR_STEP
     before = len(named)
     _number(calm.astype(np.uint8), "area", labels, named)
     if len(named) == before:

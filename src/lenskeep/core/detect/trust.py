@@ -8,6 +8,7 @@ import numpy as np
 from lenskeep.core.detect.beings import Being
 from lenskeep.core.detect.boxes import NEAR, fits, limited
 from lenskeep.core.detect.boxes import area as box_area
+from lenskeep.core.engine.planes import least_channel
 from lenskeep.core.facts import Face, Finding
 from lenskeep.core.types import SRGB8, Alpha
 
@@ -120,7 +121,7 @@ def picture_values(image: SRGB8) -> dict[str, float]:
     grain = float(np.abs(cv2.filter2D(full, cv2.CV_32F, kernel)).mean()) * float(np.sqrt(np.pi / 2)) / 6.0
     return {
         "dark": max(0.0, 60.0 - float(grey.mean())) / 60.0,
-        "burnt": float((small.min(-1) > 250).mean()),
+        "burnt": float((least_channel(small) > 250).mean()),
         "grain": min(grain / max(spread, 10.0) * 10.0, 3.0),
     }
 
@@ -195,7 +196,7 @@ def subject_values(
 def _burnt_below(image: SRGB8, sky: Alpha) -> float:
     """Share of what is not sky that is as white as paper: there a border can't be seen."""
     outside = sky < 0.5
-    return float((image.min(-1) > 250)[outside].mean()) if outside.any() else 0.0
+    return float((least_channel(image) > 250)[outside].mean()) if outside.any() else 0.0
 
 
 def sky_values(image: SRGB8, mask: Alpha, probability: Alpha, apart: Alpha) -> dict[str, float]:

@@ -4,12 +4,17 @@ Guided filter: He, Sun & Tang 2013; evaluated as in the fast guided filter, He &
 found on a small picture and applied to the large one. Radii are fractions of the frame's long side.
 """
 
+from typing import Any
+
 import cv2
 import numpy as np
+from numpy.typing import NDArray
 
 from lenskeep.core.colour.spaces import LUMINANCE
 from lenskeep.core.types import Float, LinearRGB
 
+Channels = NDArray[Any]
+"""(h, w, 3) of any numbers."""
 PROXY_SIDE = 1024
 """Long side of the picture on which wide filters and masks are computed, whatever the output size."""
 FLOOR = np.float32(2.0**-20)
@@ -19,6 +24,16 @@ def proxy_size(height: int, width: int, side: int = PROXY_SIDE) -> tuple[int, in
     """(height, width) of the proxy: long side at most ``side``, never enlarged, at least 1."""
     scale = min(1.0, side / max(height, width))
     return max(1, round(height * scale)), max(1, round(width * scale))
+
+
+def least_channel(rgb: Channels) -> Channels:
+    """The smallest of the three channels of every pixel; a reduction over so short an axis takes many times as long."""
+    return np.minimum(np.minimum(rgb[..., 0], rgb[..., 1]), rgb[..., 2])
+
+
+def most_channel(rgb: Channels) -> Channels:
+    """The largest of the three channels of every pixel."""
+    return np.maximum(np.maximum(rgb[..., 0], rgb[..., 1]), rgb[..., 2])
 
 
 def luminance(rgb: LinearRGB) -> Float:

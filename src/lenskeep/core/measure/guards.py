@@ -15,6 +15,7 @@ import numpy as np
 from lenskeep.core.colour.oklab import to_oklab
 from lenskeep.core.colour.spaces import REC2020_TO_SRGB
 from lenskeep.core.colour.transfer import decode_srgb
+from lenskeep.core.engine.planes import least_channel, most_channel
 from lenskeep.core.types import Alpha, Float, LinearRGB
 
 
@@ -94,14 +95,14 @@ def _clipped(srgb: LinearRGB) -> Alpha:
 
 
 def _crushed(srgb: LinearRGB) -> Alpha:
-    return np.asarray(srgb.max(-1) <= BLACK, np.float32)
+    return np.asarray(most_channel(srgb) <= BLACK, np.float32)
 
 
 def _beyond(srgb: LinearRGB) -> Alpha:
     """Colours that no sRGB value holds, apart from sheer light over white."""
-    high = np.maximum(srgb.max(-1), 1.0)[..., None]
+    high = np.maximum(most_channel(srgb), 1.0)[..., None]
     inside = srgb / high  # over white, only what is left of the colour counts
-    return np.asarray(inside.min(-1) < -GAMUT_SLACK, np.float32)
+    return np.asarray(least_channel(inside) < -GAMUT_SLACK, np.float32)
 
 
 PIXELWISE: dict[str, Callable[[LinearRGB], Alpha]] = {"clipped": _clipped, "crushed": _crushed, "gamut": _beyond}

@@ -14,7 +14,7 @@ from lenskeep.files.icc import output_profile
 from lenskeep.files.reading.exif import upright_exif
 from lenskeep.files.writing.form import Form
 
-LEVEL, FAST = 6, 1
+LEVEL, FAST = 6, 0
 _HEAD = 8 + 25
 """Bytes of the signature and of the first chunk, IHDR, after which others may come."""
 

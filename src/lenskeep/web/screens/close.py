@@ -75,7 +75,8 @@ def draft_cut(studio: InStudio, shoot_id: Id, part: DraftPart) -> Response:
     recipe = draft_with(studio, shoot_id, Wanted(frame=part.frame, step=part.step, values=part.values))
     tint = bytes.fromhex(part.tint[1:]) if part.tint else None
     colour = (tint[0], tint[1], tint[2]) if tint else None
-    return _answer(studio.close.cut(part.frame, recipe, part.cut, part.view, part.step, colour, part.space), part)
+    pixels = studio.close.cut(part.frame, recipe, part.cut, part.view, part.step, colour, part.space, part.moving)
+    return _answer(pixels, part)
 
 
 @router.post("/shoots/{shoot_id}/bench/places")

@@ -22,6 +22,7 @@ from lenskeep.studio import carrying, removing, repairing
 from lenskeep.studio import looks as changing
 from lenskeep.studio.bench.lane_colours import colour_of, hexed
 from lenskeep.web.present import page
+from lenskeep.web.screens.bench.page import middles_of
 from lenskeep.web.studio_of import Id, InStudio, Studio, frame_or_404, shoot_or_404
 
 router = APIRouter()
@@ -67,6 +68,7 @@ class OneFrame:
     masks: tuple[ShownMask, ...] = ()
     came_from: str = ""
     reasons: tuple[str, ...] = ()
+    middles: str = ""
 
 
 def _view(studio: Studio, frame_id: int, only: str) -> OneFrame:
@@ -87,6 +89,7 @@ def _view(studio: Studio, frame_id: int, only: str) -> OneFrame:
         of=where.of,
         only=only,
         repairable=tuple(repairing.repairable(frame.facts)) if frame.facts else (),
+        middles=middles_of(frame.facts),
         burst=len(carrying.burst(studio.library, frame)) if frame.facts else 0,
         masks=tuple(_masks(frame.facts, used)) if frame.facts else (),
         reasons=tuple(frame.facts.reasons_for(used)) if frame.facts else (),

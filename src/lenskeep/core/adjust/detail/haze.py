@@ -12,7 +12,7 @@ import numpy as np
 
 from lenskeep.core.adjust.base import Adjustment, Below, amount
 from lenskeep.core.engine.ops import Code, Op
-from lenskeep.core.engine.planes import guided_coefficients, radius_in_pixels
+from lenskeep.core.engine.planes import guided_coefficients, least_channel, radius_in_pixels
 from lenskeep.core.types import Float, LinearRGB
 
 PATCH = 0.0075
@@ -25,7 +25,7 @@ MOST_CLEARED, MOST_ADDED = 0.9, 0.8
 def dark_channel(rgb: LinearRGB) -> Float:
     """Least of the three channels within a patch of 1.5 % of the long side, (h, w)."""
     size = 2 * radius_in_pixels(PATCH, rgb.shape) + 1
-    return np.asarray(cv2.erode(rgb.min(axis=2), np.ones((size, size), np.uint8)), np.float32)
+    return np.asarray(cv2.erode(least_channel(rgb), np.ones((size, size), np.uint8)), np.float32)
 
 
 def airlight(rgb: LinearRGB, dark: Float) -> Float:

@@ -8,7 +8,7 @@ from fastapi import APIRouter, Form, Request
 from fastapi.responses import HTMLResponse, JSONResponse, RedirectResponse, Response
 
 from lenskeep.core.adjust import KINDS, Adjustment
-from lenskeep.core.facts import Box
+from lenskeep.core.facts import Box, Facts
 from lenskeep.core.measure.guards import GUARDS, Guard, GuardName
 from lenskeep.core.percent import from_percent
 from lenskeep.core.problems import UserProblem
@@ -69,6 +69,8 @@ class Bench(Lanes):
     repairable: tuple[str, ...] = ()
     witnesses: tuple[FrameSummary, ...] = ()
     guards: Mapping[GuardName, Guard] | None = None
+    middles: str = ""
+    own_middles: Mapping[int, str] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)
@@ -140,8 +142,20 @@ def show(request: Request, studio: InStudio, shoot_id: Id) -> Response:
         repairable=tuple(repairing.repairable(facts)) if facts else (),
         witnesses=tuple(witnesses),
         guards=GUARDS,
+        middles=middles_of(facts),
+        own_middles={w.id: middles_of(_facts(studio, w.id)).partition(";")[0] for w in witnesses},
     )
     return page(request, "bench/bench.html", view)
+
+
+def middles_of(facts: Facts | None) -> str:
+    """Where a frame is looked at first, as x,y;x,y in 0…1."""
+    return ";".join(f"{x:.4f},{y:.4f}" for x, y in facts.middles) if facts else ""
+
+
+def _facts(studio: Studio, frame_id: int) -> Facts | None:
+    frame = frames.frame(studio.library.db, frame_id)
+    return frame.facts if frame else None
 
 
 @router.get("/shoots/{shoot_id}/bench/lanes", response_class=HTMLResponse)

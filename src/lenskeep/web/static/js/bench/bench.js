@@ -15,6 +15,9 @@ import { paintThumbs } from "./thumbs.js";
 import { makeTools } from "./tools.js";
 import { makeValues } from "./values.js";
 import { makeVersions } from "./versions.js";
+import { send } from "../shared/api.js";
+import { makeClose } from "../close/close.js";
+import { makeWarnings } from "../close/warnings.js";
 import { makeRepair } from "../repair/repair.js";
 
 const at = (id) => document.getElementById(id);
@@ -32,7 +35,9 @@ function start(bench) {
   const numbers = (text) => (text ? text.split(",").map(Number) : null);
   const facts = { box: numbers(box.dataset.box), line: numbers(box.dataset.skyline), face: numbers(box.dataset.face) };
 
+  let close = null;
   function fit() {
+    if (close?.on()) { close.place(); return close.look(); }
     const room = at("key-frame");
     const tall = Math.max(220, Math.min(window.innerHeight * edge.share(), 1100));
     // witnesses and measures share its height, so that what is dragged away goes to the steps
@@ -55,9 +60,49 @@ function start(bench) {
     const guard = picture === key ? measures.guard() : null;
     return { frame: picture.frame, side: picture.side, view, step, tint: comparing.tint(), guard, values: values.now() };
   };
+  // a witness seen closely shows the same part of its own subject: its face, else its middle
+  const closely = () => close.on() && at("key-frame").querySelector("[data-close-witnesses] input").checked;
+  function ownPart(picture) {
+    const { width, height: tall, middle } = picture.canvas.dataset;
+    const r = picture.canvas.parentElement.getBoundingClientRect();
+    const [w, h] = [r.width, r.height].map((v, i) => Math.min([width, tall][i], Math.round(v * (window.devicePixelRatio || 1))));
+    const [u, v] = numbers(middle) ?? [0.5, 0.5];
+    const start = (m, size, whole) => Math.round(Math.min(whole - size, Math.max(0, m * whole - size / 2)));
+    return { x: start(u, w, width), y: start(v, h, tall), width: w, height: h };
+  }
+  const ask = (picture, draft = false, more = {}) => {
+    const { side, guard, ...wanted } = { ...asked(picture), ...more };
+    if (picture !== key && closely()) return send(`${base}/cut`, { ...wanted, ...ownPart(picture), moving: true });
+    return send(`${base}/picture`, { ...wanted, side, guard, draft });
+  };
+  close = makeClose({
+    room: at("key-frame"), box, width: Number(box.dataset.width), height: Number(box.dataset.height), address: `${base}/cut`, fit,
+    faces: (box.dataset.faces ?? "").split(";").filter(Boolean).map((m) => m.split(",").map(Number)),
+    asked() {
+      const { frame, view, step, tint, values: now } = asked(key);
+      return { frame, view, step, tint, values: now };
+    },
+    free: () => !tools.active() && !repair.on(),
+    seen() {
+      witnesses.forEach((w) => { w.original = null; });
+      painter.render();
+      outlines.drawRegion();
+    },
+  });
+  const warnings = makeWarnings({
+    address: `${base}/places`, close, told: at("key-frame").querySelector("[data-close-told]"), frame: () => key.frame,
+    warned: () => measures.warned(), label: (name) => document.querySelector(`[data-guard="${name}"]`).children[1].textContent,
+  });
+  const nextWarning = at("key-frame").querySelector('[data-close-go="guard"]');
+  nextWarning.addEventListener("click", () => warnings.next());
+  at("key-frame").querySelector("[data-close-witnesses] input").addEventListener("change", () => {
+    witnesses.forEach((w) => { w.original = null; });
+    painter.render();
+  });
   const painter = makePainter({
-    bench, base, key, witnesses, asked,
+    bench, key, witnesses, ask, close: () => close,
     rested() {
+      warnings.forget();
       clearTimeout(restTimer);
       restTimer = setTimeout(() => {
         measures.measure();
@@ -81,7 +126,7 @@ function start(bench) {
     handles: () => comparing.view() !== "none" && tools.active() !== "draw",
   });
   const comparing = makeComparing({
-    base, box, key, all, overlay, opened, openFirst: () => steps.openFirst(),
+    box, key, all, overlay, opened, openFirst: () => steps.openFirst(), ask, close: () => close,
     seen(name) {
       if (name !== "contours") outlines.clear();
       outlines.placeHandles();
@@ -118,7 +163,10 @@ function start(bench) {
     base,
     changed: () => { painter.render(); outlines.drawRegion(); },
     asked: () => ({ frame: key.frame, step: opened()?.dataset.step ?? null, values: values.now() }),
-    found: ({ region, histogram }) => curves.bins((region ?? histogram).light),
+    found({ region, histogram }) {
+      curves.bins((region ?? histogram).light);
+      nextWarning.hidden = measures.warned().length === 0;
+    },
   });
   const adjustments = makeAdjustments(lanes, { base, renew: steps.renew, versions, live, set, pictures: all, overlay, settled: values.settled });
   const regions = watchRegions(lanes, { facts, edit: steps.edit, write: writePart, partValues });
@@ -158,6 +206,8 @@ function start(bench) {
       event.preventDefault();
       const which = event.shiftKey ? "redo" : "undo";
       values.settled().then(() => at(which).click());
+    } else if (event.key.toLowerCase() === "g" && !event.ctrlKey && !event.metaKey) {
+      warnings.next();
     } else if (event.key.toLowerCase() === "v" && !event.ctrlKey && !event.metaKey) {
       comparing.next();
     }

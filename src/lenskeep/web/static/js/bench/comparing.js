@@ -1,12 +1,13 @@
 // How the pictures are seen: views of the open step's region, the originals held, and the divider.
-import { send, toast } from "../shared/api.js";
+import { toast } from "../shared/api.js";
 import { makeDivider, whileSpace } from "../shared/divider.js";
 
 const at = (id) => document.getElementById(id);
 const VIEWS = ["contours", "tint", "grey", "none"];
 
 // `seen(name)` is called when another view is chosen; `openFirst()` opens a step where none is open.
-export function makeComparing({ base, box, key, all, overlay, opened, openFirst, seen }) {
+// `ask(picture)` brings one; `close` is the close view of the key frame.
+export function makeComparing({ box, key, all, overlay, opened, openFirst, seen, ask, close }) {
   let current = "contours";
 
   function view(name) {
@@ -20,7 +21,7 @@ export function makeComparing({ base, box, key, all, overlay, opened, openFirst,
 
   async function originals() {
     const one = async (p) => {
-      if (!p.original) await p.show("original", await send(`${base}/picture`, { frame: p.frame, side: p.side, view: "original" }));
+      if (!p.original) await p.show("original", await ask(p, false, { view: "original" }));
     };
     await Promise.all(all.map(one));
   }
@@ -30,18 +31,19 @@ export function makeComparing({ base, box, key, all, overlay, opened, openFirst,
     if (on) await originals();
     if (mine !== held) return; // let go before the original was there
     all.forEach((p) => { p.held = on; p.paint(); });
+    close().hold(on);
     overlay.toggleAttribute("hidden", on);
     at("which").hidden = !on;
     at("original").setAttribute("aria-pressed", on);
   }
   whileSpace(() => hold(true), () => hold(false));
   at("original").addEventListener("click", () => hold(at("original").getAttribute("aria-pressed") !== "true"));
-  const divider = makeDivider(at("split"), box, (place) => { key.split = place; key.paint(); });
+  const divider = makeDivider(at("split"), box, (place) => { key.split = place; key.paint(); close().split(place); });
   at("divider").addEventListener("click", async () => {
     const on = at("divider").getAttribute("aria-pressed") !== "true";
     if (on) await originals();
     at("divider").setAttribute("aria-pressed", on);
-    if (!on) key.split = null;
+    if (!on) { key.split = null; close().split(null); }
     divider.show(on);
     key.paint();
   });

@@ -89,5 +89,9 @@ export function makeMeasures(root, { base, changed, asked, found: tell }) {
   }
 
   draw();
-  return { guard: () => guard, measure };
+  const warned = () => {
+    const names = (found?.guards ?? []).filter((g) => g.warns).map((g) => g.name);
+    return guard ? [guard, ...names.filter((n) => n !== guard)] : names;
+  };
+  return { guard: () => guard, warned, measure };
 }

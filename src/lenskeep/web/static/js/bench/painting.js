@@ -1,10 +1,11 @@
 // Painting the Bench: the key frame first, as a draft while it moves; witnesses when it rests, or now and then before.
-import { send, toast } from "../shared/api.js";
+import { toast } from "../shared/api.js";
 
 const WITNESS_PAUSE = 250;
 
-// `asked(picture)` is what a picture should show; `rested` is called when all is drawn as it should be.
-export function makePainter({ bench, base, key, witnesses, asked, rested }) {
+// `rested` is called when all is drawn as it should be.
+// `ask(picture, draft)` brings it; `close` is the close view of the key frame.
+export function makePainter({ bench, key, witnesses, ask, close, rested }) {
   const state = { moved: 0, drawn: 0, busy: false, draft: false, round: null, lastRound: 0 };
 
   async function render(draft = false) {
@@ -16,7 +17,8 @@ export function makePainter({ bench, base, key, witnesses, asked, rested }) {
     try {
       while (state.drawn !== state.moved) {
         const goal = state.moved;
-        await key.show("finished", await send(`${base}/picture`, { ...asked(key), draft: state.draft }));
+        if (close().on()) await close().renew(state.draft);
+        else await key.show("finished", await ask(key, state.draft));
         state.drawn = goal;
         document.dispatchEvent(new CustomEvent("lk:key-drawn", { detail: goal }));
         const due = state.drawn === state.moved || performance.now() - state.lastRound > WITNESS_PAUSE;
@@ -34,7 +36,7 @@ export function makePainter({ bench, base, key, witnesses, asked, rested }) {
     const goal = state.moved;
     const queue = [...witnesses];
     const one = async () => {
-      for (let w = queue.shift(); w; w = queue.shift()) await w.show("finished", await send(`${base}/picture`, asked(w)));
+      for (let w = queue.shift(); w; w = queue.shift()) await w.show("finished", await ask(w));
     };
     state.round = Promise.all([one(), one()]);
     try {
@@ -59,7 +61,8 @@ export function makePainter({ bench, base, key, witnesses, asked, rested }) {
   async function refine() {
     const goal = state.moved;
     try {
-      const picture = await send(`${base}/picture`, asked(key));
+      if (close().on()) await close().renew();
+      const picture = await ask(key);
       if (goal !== state.moved || state.busy) return;
       state.draft = false;
       await key.show("finished", picture);

@@ -1,38 +1,26 @@
 // One frame: sized to its room, compared with the original, walked through with the keyboard.
 import { makeDivider, whileSpace } from "../shared/divider.js";
 import { clearContours, drawContours } from "../shared/svg.js";
+import { send } from "../shared/api.js";
+import { makeClose } from "../close/close.js";
 import { makeRepair } from "../repair/repair.js";
 
 const room = document.getElementById("picture");
 const at = (id) => document.getElementById(id);
 const only = new URLSearchParams(window.location.search).get("only") ?? "all";
-const ZOOM = 2.5;
-let zoom = 1;
+let close = null;
 
 function fit() {
   const box = at("compare");
   if (!box) return;
+  if (close?.on()) { close.place(); close.look(); return; }
   const ratio = Number(room.dataset.width) / Number(room.dataset.height);
-  const width = zoom * Math.min(room.clientWidth - 24, (room.clientHeight - 24) * ratio);
+  const width = Math.min(room.clientWidth - 24, (room.clientHeight - 24) * ratio);
   box.style.width = `${width}px`;
   box.style.height = `${width / ratio}px`;
   for (const img of box.querySelectorAll("img")) { img.style.width = "100%"; img.style.height = "100%"; }
 }
 fit();
-
-// nearer, with the place under the pointer kept where it is
-let pointer = null;
-room.addEventListener("pointermove", (event) => { pointer = [event.clientX, event.clientY]; });
-function toggleZoom() {
-  const box = at("compare").getBoundingClientRect();
-  const [x, y] = pointer ?? [box.left + box.width / 2, box.top + box.height / 2];
-  const [u, v] = [(x - box.left) / box.width, (y - box.top) / box.height];
-  zoom = zoom === 1 ? ZOOM : 1;
-  room.toggleAttribute("data-zoomed", zoom > 1);
-  fit();
-  const now = at("compare").getBoundingClientRect();
-  room.scrollBy(now.left + u * now.width - x, now.top + v * now.height - y);
-}
 
 // --- repairing masks
 const repair = at("repair") && at("compare") ? makeRepair({
@@ -55,13 +43,39 @@ if (repair) {
 
 window.addEventListener("resize", fit);
 
+// --- the close view; the next frame of a walk is seen at the same part of it
+const KEPT = "close-at";
+if (at("compare")) {
+  const { width, height, faces, frame, after } = room.dataset;
+  let opened = false;
+  close = makeClose({
+    room, box: at("compare"), width: Number(width), height: Number(height), address: `/frames/${frame}/cut`, fit,
+    faces: faces.split(";").filter(Boolean).map((m) => m.split(",").map(Number)),
+    free: () => !repair?.on(),
+    drawn() {
+      if (opened || !after) return;
+      opened = true; // its original is decoded while this one is looked at
+      send(`/frames/${after}/open-ahead`, {}).catch(() => {});
+    },
+  });
+  window.addEventListener("pagehide", () => {
+    try { sessionStorage.setItem(KEPT, JSON.stringify(close.where())); } catch { /* storage may be closed */ }
+  });
+  try {
+    const where = JSON.parse(sessionStorage.getItem(KEPT) ?? "null");
+    if (where && new URLSearchParams(window.location.search).has("only")) close.enter(where);
+  } catch { /* nothing was kept */ }
+}
+
 if (at("before")) {
   const before = at("before");
   let dividing = false;
   const split = makeDivider(at("split"), at("compare"), (place) => {
     before.style.clipPath = `inset(0 ${100 - 100 * place}% 0 0)`;
+    if (dividing) close.split(place);
   });
   const held = (on) => {
+    close.hold(on);
     before.hidden = !on && !dividing;
     before.style.clipPath = on ? "none" : `inset(0 ${100 - 100 * split.place}% 0 0)`;
     at("which").hidden = !on;
@@ -73,6 +87,7 @@ if (at("before")) {
     event.target.setAttribute("aria-pressed", dividing);
     split.show(dividing);
     before.hidden = !dividing;
+    close.split(dividing ? split.place : null);
   });
 }
 
@@ -93,7 +108,10 @@ outlines();
 document.addEventListener("htmx:after:swap", () => {
   outlines(true);
   const finished = document.querySelector("#panel [data-finished]")?.dataset.finished;
-  if (finished && at("after") && !at("after").src.endsWith(finished)) at("after").src = finished;
+  if (finished && at("after") && !at("after").src.endsWith(finished)) {
+    at("after").src = finished;
+    close?.renew();
+  }
 });
 
 document.addEventListener("keydown", (event) => {
@@ -105,7 +123,6 @@ document.addEventListener("keydown", (event) => {
     outlines();
   }
   if (event.key.toLowerCase() === "r" && repair && !event.ctrlKey && !event.metaKey) toggleRepair();
-  if (event.key.toLowerCase() === "z" && at("compare") && !event.ctrlKey && !event.metaKey) toggleZoom();
   if (event.key.toLowerCase() === "n" && !event.ctrlKey && !event.metaKey) nextDoubtful();
   if (repair?.busy()) return;
   if (event.key === "ArrowLeft" && at("earlier").href) window.location.assign(at("earlier").href);
