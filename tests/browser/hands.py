@@ -85,10 +85,10 @@ class Desk:
         self.shoots = 0
 
     @contextmanager
-    def bench(self, steps):
+    def bench(self, steps, height=400, width=600):
         """A person at the Bench of a new shoot with these steps; the browser must have nothing to complain of after."""
         self.shoots += 1
-        shoot = ready_shoot(self.library, self.folder / f"card-{self.shoots}", 8, 400, 600)
+        shoot = ready_shoot(self.library, self.folder / f"card-{self.shoots}", 8, height, width)
         keep_assets(self.library.db, ASSETS)
         bench.load(self.library, shoot, Recipe.model_validate({"name": "Hands", "steps": steps}))
         person = Hands(self.driver, self.address, self.library, shoot)

@@ -22,6 +22,7 @@ export function watchMoves({ room, box, on, free, step, by, face, toggle }) {
     const middle = event.button === 1;
     if (!on() || !(middle || (event.button === 0 && free())) || event.target.closest(".handle, .split")) return;
     event.preventDefault();
+    document.activeElement?.blur?.(); // a field that was typed in would take the keys that follow
     box.setPointerCapture(event.pointerId);
     room.toggleAttribute("data-close-drags", true);
     let [x, y] = [event.clientX, event.clientY];
