@@ -97,4 +97,7 @@ class Desk:
         person.settled("#key-canvas")
         yield person
         self.driver.execute_script("localStorage.clear()")
-        assert person.complaints() == []
+        # what is still on its way when a page is left is complained of by the next one
+        person.wait(lambda: not self.driver.execute_script("return document.documentElement.hasAttribute('data-busy')"))
+        told = person.complaints()
+        assert told == [], told

@@ -36,6 +36,9 @@ from lenskeep.core.recipes.region_changes import (
 from lenskeep.core.recipes.settings import Setting
 from lenskeep.core.regions import PART_KINDS, Region
 
+PAINTED_EV = 0.7
+"""What a brush ready to hand changes where it is laid on fully."""
+
 
 class AddStep(Change):
     """``where`` is a part's kind or "whole", ``what`` an adjustment's kind or ""."""
@@ -58,6 +61,26 @@ class AddStep(Change):
         adjustments = [{"kind": self.what}] if self.what else []
         step = edit.checked(Step, {"id": self.id, "name": name, "region": region, "adjustments": adjustments})
         return edit.changed(recipe, steps=[*recipe.steps, step])
+
+
+class PaintStep(Change):
+    """A step that is painted by hand from its first stroke on: lighter or darker where the brush goes."""
+
+    op: Literal["paint-step"] = "paint-step"
+    words: ClassVar[str] = "a brush of its own"
+    fresh: ClassVar[str] = "s"
+    id: OwnId = ""
+    way: Literal["lighter", "darker"]
+
+    def on(self, recipe: Recipe) -> Recipe:
+        ev = PAINTED_EV if self.way == "lighter" else -PAINTED_EV
+        step = {
+            "id": self.id,
+            "name": f"Painted {self.way}",
+            "region": {"parts": [{"kind": "brush"}]},
+            "adjustments": [{"kind": "exposure", "ev": ev}],
+        }
+        return edit.changed(recipe, steps=[*recipe.steps, edit.checked(Step, step)])
 
 
 class RemoveStep(OnStep):
@@ -146,7 +169,7 @@ class SetValues(Change):
         return [ref for setting in self.values for ref in setting.refs()]
 
 
-_Steps = Union[AddStep, RemoveStep, MoveStep, AddAdjustment, RemoveAdjustment, SetAsset, SetValues]  # noqa: UP007
+_Steps = Union[AddStep, PaintStep, RemoveStep, MoveStep, AddAdjustment, RemoveAdjustment, SetAsset, SetValues]  # noqa: UP007
 _Parts = Union[AddPart, RemovePart, MovePart, AddStroke, ClearStrokes, KeepOnFrame, AddSample, RemoveSample]  # noqa: UP007
 _Shapes = Union[AddPick, ClearPicks, SetImage, ShareRegion, UseShared, OwnCopy, ShareAgain, CopyRegion]  # noqa: UP007
 AnyChange = Annotated[Union[_Steps, _Parts, _Shapes, DeleteShared], Field(discriminator="op")]  # noqa: UP007

@@ -22,7 +22,7 @@ class Stroke(BaseModel):
     """
 
     model_config = ConfigDict(extra="forbid", frozen=True, allow_inf_nan=False)
-    points: list[tuple[Coordinate, Coordinate]] = Field(min_length=1, max_length=600)
+    points: list[tuple[Coordinate, Coordinate]] = Field(min_length=1, max_length=4000)
     size: float = Field(default=0.08, gt=0, le=1)
     hardness: float = Field(default=0.3, ge=0, le=1)
     opacity: float = Field(default=1.0, ge=0, le=1)

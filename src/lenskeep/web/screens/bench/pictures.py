@@ -12,6 +12,7 @@ from lenskeep.core.measure.guards import GuardName
 from lenskeep.core.recipes import edit
 from lenskeep.core.recipes.changes import SetValues
 from lenskeep.core.recipes.models import Recipe
+from lenskeep.core.recipes.painted import as_painted
 from lenskeep.core.recipes.settings import Setting
 from lenskeep.studio.bench import draft as bench
 from lenskeep.studio.bench import measures as guarding
@@ -49,6 +50,13 @@ def outline(studio: InStudio, shoot_id: Id, point: Point) -> JSONResponse:
     return JSONResponse(pointing.outline_at(studio.stage, point.frame, point.x, point.y))
 
 
+class Painted(BaseModel):
+    """A brush of the step, as if it had painted everything, or nothing: what is laid under the hand."""
+
+    part: str = Field(max_length=40)
+    everywhere: bool
+
+
 class Wanted(BaseModel):
     """A picture of a frame with the draft and values that are not set for good yet (a slider under the finger)."""
 
@@ -61,6 +69,7 @@ class Wanted(BaseModel):
     guard: GuardName | None = None
     tint: str | None = Field(default=None, pattern="^#[0-9a-fA-F]{6}$")
     values: list[Setting] = Field(default=[], max_length=40)
+    painted: Painted | None = None
 
 
 def draft_with(studio: Studio, shoot_id: int, wanted: Wanted) -> Recipe:
@@ -70,6 +79,8 @@ def draft_with(studio: Studio, shoot_id: int, wanted: Wanted) -> Recipe:
         recipe = SetValues(values=wanted.values).on(recipe)
     if wanted.step is not None and all(s.id != wanted.step for s in recipe.steps):
         raise edit.EditProblem("This step is no longer in the recipe.")
+    if wanted.painted and wanted.step:
+        return as_painted(recipe, wanted.step, wanted.painted.part, wanted.painted.everywhere)
     return recipe
 
 

@@ -6,6 +6,7 @@ import { makeLanes, opened } from "./lanes.js";
 import { makeMeasures } from "./measures.js";
 import { makeOutlines, partValues } from "./outlines.js";
 import { makePainter } from "./painting.js";
+import { makePainted } from "./painted.js";
 import { Picture } from "./pictures.js";
 import { watchPickers } from "./pickers.js";
 import { watchRegions } from "./regions.js";
@@ -142,6 +143,7 @@ function start(bench) {
       if (["tint", "grey"].includes(comparing.view())) painter.render();
     },
     renewed() {
+      painted.forget();
       values.clear();
       thumbs = true;
       regions.refold();
@@ -157,7 +159,14 @@ function start(bench) {
   };
   const versions = makeVersions({ base, renew: steps.renew, settled: values.settled, busy: values.any });
   const { live, set, writePart } = values;
-  const tools = makeTools({ overlay, height, facts, base, lanes, frame: () => key.frame, edit: steps.edit, write: writePart, partValues });
+  const painted = makePainted({
+    box, close: () => close, address: () => (close.on() ? `${base}/cut` : `${base}/picture`),
+    asked() {
+      const plain = { frame: key.frame, values: values.now() };
+      return close.on() ? { ...plain, ...close.part(), moving: true } : { ...plain, side: "key" };
+    },
+  });
+  const tools = makeTools({ overlay, painted, height, facts, base, lanes, frame: () => key.frame, edit: steps.edit, write: writePart, partValues });
   const curves = makeCurves(lanes, { live, set });
   const measures = makeMeasures(at("measures"), {
     base,
@@ -169,6 +178,18 @@ function start(bench) {
     },
   });
   const adjustments = makeAdjustments(lanes, { base, renew: steps.renew, versions, live, set, pictures: all, overlay, settled: values.settled });
+  // brushes ready to hand: the step that one made before is gone on with
+  const own = (way) => [...lanes.querySelectorAll(".lane")].find((l) => l.querySelector("strong").textContent.trim() === `Painted ${way}` && l.querySelector('[data-part="brush"]'));
+  lanes.addEventListener("click", async (event) => {
+    const way = event.target.closest("[data-paint]")?.dataset.paint;
+    if (!way) return;
+    if (!own(way)) await steps.edit("paint-step", { way });
+    const lane = own(way);
+    if (!lane) return;
+    if (!lane.hasAttribute("data-open")) steps.open(lane.dataset.step);
+    const button = lane.querySelector('[data-tool="brush"]');
+    if (button.getAttribute("aria-pressed") !== "true") tools.take("brush", button);
+  });
   const regions = watchRegions(lanes, { facts, edit: steps.edit, write: writePart, partValues });
   watchPickers();
   watchControls(lanes, { live, set });

@@ -5,6 +5,8 @@ import { send, toast } from "../shared/api.js";
 import { drawnShape } from "./handles.js";
 import { make } from "../shared/svg.js";
 
+const MOST_POINTS = 3900;
+const sized = (v) => Math.min(60, Math.max(0.5, Number(v.toFixed(1))));
 const brush = { size: 8, hardness: 30, opacity: 100, flow: 60, mode: "add", edge_aware: false, shown: false };
 try { Object.assign(brush, JSON.parse(localStorage.getItem("brush") ?? "{}"), { mode: "add" }); } catch { /* storage may be closed */ }
 
@@ -12,6 +14,8 @@ try { Object.assign(brush, JSON.parse(localStorage.getItem("brush") ?? "{}"), { 
 export function makeTools(bench) {
   const { overlay, height, facts, lanes } = bench;
   let tool = null; // { name, step, part }
+  let ended = null; // where the last stroke ended, and of which part
+  let preparing = 0;
 
   const part = () => tool && lanes.querySelector(`#lane-${tool.step} [data-part][data-id="${tool.part}"]`);
   const place = (event) => {
@@ -41,6 +45,8 @@ export function makeTools(bench) {
     clear("preview");
     cursor(null);
     strokes();
+    clearTimeout(preparing);
+    if (tool?.name === "brush") preparing = setTimeout(() => { if (tool?.name === "brush" && part()) bench.painted.ready(tool.step, tool.part, brush.mode === "erase"); }, 250);
   }
 
   const clear = (name) => overlay.querySelectorAll(`.${name}`).forEach((old) => old.remove());
@@ -69,10 +75,16 @@ export function makeTools(bench) {
     }
   }
 
+  // from the end of the stroke before, where Shift is held: a straight line
   function paint(event) {
     const owner = part();
     const anchor = anchorOf(owner);
-    const points = [anchor.to(...place(event))];
+    const here = anchor.to(...place(event));
+    const points = event.shiftKey && ended?.part === tool.part ? [ended.at, here] : [here];
+    const pressures = [];
+    const erasing = brush.mode === "erase";
+    bench.painted.begin(tool.step, tool.part, brush, long(anchor) / 1000);
+    points.forEach((p) => bench.painted.move(...anchor.from(...p)));
     const preview = make("path", { class: `preview stroke ${brush.mode === "erase" ? "stroke-erase" : ""}`, "stroke-width": (brush.size / 100) * long(anchor) }, overlay);
     const draw = () => preview.setAttribute("d", `M${points.map(([u, v]) => { const [x, y] = anchor.from(u, v); return `${1000 * x} ${height * y}`; }).join("L")}${points.length === 1 ? "h0.1" : ""}`);
     draw();
@@ -81,19 +93,37 @@ export function makeTools(bench) {
       for (const each of e.getCoalescedEvents?.().length ? e.getCoalescedEvents() : [e]) {
         const next = anchor.to(...place(each));
         const last = points[points.length - 1];
-        if (Math.hypot(next[0] - last[0], next[1] - last[1]) > 0.004 && points.length < 590) points.push(next);
+        if (each.pointerType === "pen" && each.pressure > 0) pressures.push(each.pressure);
+        if (Math.hypot(next[0] - last[0], next[1] - last[1]) <= 0.004) continue;
+        if (points.length >= MOST_POINTS) points.splice(0, points.length, ...points.filter((_, i) => i % 2 === 0 || i > points.length - 3)); // coarser, and whole
+        points.push(next);
+        bench.painted.move(...place(each));
       }
       draw();
     };
     const { step, part: of } = tool;
     follow(event, move, () => {
       const round = (v) => Number(Math.min(5, Math.max(-4, v)).toFixed(4));
+      // a pen lays on more where it is pressed harder; half of its range is the flow that was set
+      const press = pressures.length ? Math.min(2, (2 * pressures.reduce((a, b) => a + b, 0)) / pressures.length) : 1;
+      ended = { part: of, at: points[points.length - 1] };
+      bench.painted.end();
       const stroke = {
         points: points.map((p) => p.map(round)), size: brush.size / 100, hardness: brush.hardness / 100, opacity: brush.opacity / 100,
-        flow: brush.flow / 100, erase: brush.mode === "erase", edge_aware: brush.edge_aware,
+        flow: Math.min(1, Math.max(0.02, (brush.flow / 100) * press)), erase: erasing, edge_aware: brush.edge_aware,
       };
       bench.edit("stroke", { step, part: of, stroke });
     });
+  }
+
+  // a drag with Alt held makes the brush larger and smaller
+  function resize(event) {
+    const [from, was] = [event.clientX, brush.size];
+    const move = (e) => {
+      brush.size = sized(was * 1.01 ** (e.clientX - from));
+      cursor(event);
+    };
+    follow(event, move, () => { keep(); show(); });
   }
 
   // --- drawing a shape anew
@@ -148,7 +178,8 @@ export function makeTools(bench) {
     event.preventDefault();
     const [x, y] = place(event);
     const { name, step, part: of } = tool;
-    if (name === "brush") paint(event);
+    if (name === "brush" && event.altKey) resize(event);
+    else if (name === "brush") paint(event);
     else if (name === "draw") draw(event);
     else if (name === "pick") bench.edit("add-pick", { step, part: of, frame: bench.frame(), x, y, away: event.altKey });
     else bench.edit("add-sample", { step, part: of, frame: bench.frame(), x, y });
@@ -178,7 +209,11 @@ export function makeTools(bench) {
     if (event.key === "Escape") { tool = null; show(); }
     if (tool?.name !== "brush" || event.ctrlKey || event.metaKey) return;
     if (event.key === "-" || event.key === "+" || event.key === "=") {
-      brush.size = Math.min(60, Math.max(0.5, Number((brush.size * (event.key === "-" ? 0.85 : 1.18)).toFixed(1))));
+      brush.size = sized(brush.size * (event.key === "-" ? 0.85 : 1.18));
+      keep();
+      show();
+    } else if (/^[0-9]$/.test(event.key)) {
+      brush.opacity = event.key === "0" ? 100 : 10 * Number(event.key);
       keep();
       show();
     } else if (event.key.toLowerCase() === "e") {

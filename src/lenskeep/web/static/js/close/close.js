@@ -71,11 +71,17 @@ export function makeClose({ room, box, width, height, address, asked = () => ({}
     return createImageBitmap(await answer.blob());
   }
   let [busy, wanted, moving] = [false, false, false];
-  async function look(fast = false) {
-    if (state.scale === null) return;
+  let under = Promise.resolve();
+  let strolling = true;
+  // one request after the other; what is wanted meanwhile comes after it, and only the last of that
+  function look(fast = false) {
+    if (state.scale === null) return Promise.resolve();
     moving = fast;
     wanted = true;
-    if (busy) return;
+    if (!busy) under = looking();
+    return under;
+  }
+  async function looking() {
     busy = true;
     room.removeAttribute("data-close-rests");
     try {
@@ -87,7 +93,10 @@ export function makeClose({ room, box, width, height, address, asked = () => ({}
         if ((state.held || state.split !== null) && !originals.covers(part, "original")) originals.add(part, await fetched(part, { view: "original" }), "original");
         paint();
         drawn(of);
-        if (!wanted && !quick) { room.toggleAttribute("data-close-rests", true); ahead(part, of); }
+        if (!wanted && !quick) {
+          room.toggleAttribute("data-close-rests", true);
+          if (strolling) ahead(part, of); // while values change, what lies beside would be made in vain
+        }
       }
     } catch (error) {
       toast(error.message);
@@ -150,6 +159,7 @@ export function makeClose({ room, box, width, height, address, asked = () => ({}
   function go(x, y) {
     if (state.scale === null) return;
     [state.x, state.y] = [x, y];
+    strolling = true;
     place();
     look();
   }
@@ -175,11 +185,14 @@ export function makeClose({ room, box, width, height, address, asked = () => ({}
   return {
     on: () => state.scale !== null,
     // something else is to be seen at the same place: `quick` while it still moves
-    renew(quick = false) { state.turn += 1; return look(quick); },
+    renew(quick = false) { state.turn += 1; strolling = false; return look(quick); },
     hold(on) { state.held = on; paint(); if (on) look(); },
     split(at) { state.split = at; paint(); if (at !== null) look(); },
     places: (list) => list.map(([u, v]) => [u * width, v * height]),
     go, to, place, look, face,
+    // what of the frame is seen, in its pixels and as shares; null while all of it is
+    part: () => (state.scale === null ? null : visible),
+    seen: () => (state.scale === null ? null : { x: visible.x / width, y: visible.y / height, width: visible.width / width, height: visible.height / height }),
     where: () => (state.scale === null ? null : { scale: state.scale, u: state.x / width, v: state.y / height }),
     enter({ scale, u, v }) { to(scale); go(u * width, v * height); },
   };
