@@ -59,6 +59,7 @@ def unused(db: Database, before: str) -> list[str]:
         SELECT sha256 FROM assets a WHERE brought_in_at < ?
         AND NOT EXISTS (SELECT 1 FROM version_assets v WHERE v.sha256 = a.sha256)
         AND NOT EXISTS (SELECT 1 FROM state_assets s WHERE s.sha256 = a.sha256)
+        AND NOT EXISTS (SELECT 1 FROM named_assets n WHERE n.sha256 = a.sha256)
     """
     return [str(row["sha256"]) for row in db.reader.execute(sql, (before,))]
 

@@ -28,7 +28,7 @@ from lenskeep.web.screens import (
     repairs,
     wall,
 )
-from lenskeep.web.screens.bench import edits, page
+from lenskeep.web.screens.bench import edits, history, page
 from lenskeep.web.screens.bench import pictures as bench_pictures
 from lenskeep.web.studio_of import Studio
 
@@ -43,6 +43,7 @@ SCREENS = (
     close,
     page,
     edits,
+    history,
     bench_pictures,
     close,
     book,

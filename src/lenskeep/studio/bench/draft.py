@@ -153,7 +153,7 @@ def redo(library: Library, shoot_id: int, on: int | None = None) -> bool:
 def _move(library: Library, shoot_id: int, by: int, on: int | None) -> bool:
     """Raises ChangedMeanwhile when ``on`` is not the state any more: it would take back what somebody else did."""
     with library.db.writing():
-        _check_state(library, shoot_id, on)
+        check_state(library, shoot_id, on)
         return drafts.move(library.db, scene_of(library, shoot_id), by)
 
 
@@ -168,7 +168,8 @@ def back_to_readable(library: Library, shoot_id: int) -> bool:
         return False
 
 
-def _check_state(library: Library, shoot_id: int, on: int | None) -> None:
+def check_state(library: Library, shoot_id: int, on: int | None) -> None:
+    """Raises ChangedMeanwhile when ``on`` is not the present state any more."""
     if on is not None and on != state_now(library, shoot_id):
         raise ChangedMeanwhile(MEANWHILE)
 
@@ -198,7 +199,7 @@ def save(
     """
     scene_id = scene_of(library, shoot_id)
     with library.db.writing():
-        _check_state(library, shoot_id, on)
+        check_state(library, shoot_id, on)
         now = draft(library, shoot_id)
         recipe = now.recipe
         kept = [step for step in recipe.steps if step.id in step_ids]

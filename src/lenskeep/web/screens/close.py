@@ -15,7 +15,7 @@ from lenskeep.files.writing.jpeg import jpeg_bytes, preview_jpeg
 from lenskeep.files.writing.png import FAST, png_bytes
 from lenskeep.studio import looks
 from lenskeep.studio.bench import measures as guarding
-from lenskeep.web.screens.bench.pictures import Painted, Wanted, draft_with
+from lenskeep.web.screens.bench.pictures import Painted, Wanted, draft_with, step_in
 from lenskeep.web.studio_of import Id, InStudio, frame_or_404
 
 router = APIRouter()
@@ -48,6 +48,8 @@ class DraftPart(Part):
     tint: str | None = Field(default=None, pattern="^#[0-9a-fA-F]{6}$")
     values: list[Setting] = Field(default=[], max_length=40)
     painted: Painted | None = None
+    pinned: str | None = Field(default=None, max_length=40)
+    off: str | None = Field(default=None, max_length=80)
 
 
 class OwnPart(Part):
@@ -73,12 +75,13 @@ def _answer(pixels: SRGB8, part: Part) -> Response:
 @router.post("/shoots/{shoot_id}/bench/cut")
 def draft_cut(studio: InStudio, shoot_id: Id, part: DraftPart) -> Response:
     """What the draft makes of a part of a frame, as the delivery would."""
-    recipe = draft_with(
-        studio, shoot_id, Wanted(frame=part.frame, step=part.step, values=part.values, painted=part.painted)
-    )
+    wanted = Wanted(frame=part.frame, step=part.step, values=part.values, painted=part.painted, pinned=part.pinned)
+    recipe = draft_with(studio, shoot_id, wanted)
     tint = bytes.fromhex(part.tint[1:]) if part.tint else None
     colour = (tint[0], tint[1], tint[2]) if tint else None
-    pixels = studio.close.cut(part.frame, recipe, part.cut, part.view, part.step, colour, part.space, part.moving)
+    pixels = studio.close.cut(
+        part.frame, recipe, part.cut, part.view, step_in(recipe, part.step), colour, part.space, part.moving
+    )
     return _answer(pixels, part)
 
 

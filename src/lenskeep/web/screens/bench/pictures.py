@@ -15,8 +15,8 @@ from lenskeep.core.recipes.models import Recipe
 from lenskeep.core.recipes.painted import as_painted
 from lenskeep.core.recipes.settings import Setting
 from lenskeep.studio.bench import draft as bench
+from lenskeep.studio.bench import history, pointing
 from lenskeep.studio.bench import measures as guarding
-from lenskeep.studio.bench import pointing
 from lenskeep.studio.bench.lane_colours import colour_of, hexed
 from lenskeep.studio.bench.stage import KEY_SIDE, WITNESS_SIDE
 from lenskeep.web.studio_of import Id, InStudio, Studio
@@ -70,29 +70,39 @@ class Wanted(BaseModel):
     tint: str | None = Field(default=None, pattern="^#[0-9a-fA-F]{6}$")
     values: list[Setting] = Field(default=[], max_length=40)
     painted: Painted | None = None
+    pinned: str | None = Field(default=None, max_length=40)
+    off: str | None = Field(default=None, max_length=80)
 
 
 def draft_with(studio: Studio, shoot_id: int, wanted: Wanted) -> Recipe:
-    """The draft with what is under the finger. Raises EditProblem where its step is gone."""
+    """The draft with what is under the finger. Raises EditProblem where that is gone."""
+    if wanted.pinned:
+        return history.recipe_of(studio.library, shoot_id, wanted.pinned)
     recipe = bench.recipe_now(studio.library, shoot_id)
     if wanted.values:
         recipe = SetValues(values=wanted.values).on(recipe)
-    if wanted.step is not None and all(s.id != wanted.step for s in recipe.steps):
-        raise edit.EditProblem("This step is no longer in the recipe.")
+    if wanted.off:
+        recipe = edit.change_step(recipe, wanted.off, enabled=False)
     if wanted.painted and wanted.step:
         return as_painted(recipe, wanted.step, wanted.painted.part, wanted.painted.everywhere)
     return recipe
 
 
+def step_in(recipe: Recipe, step: str | None) -> str | None:
+    """The open step, as long as the recipe has it: the Bench may be a moment behind what was done to it."""
+    return step if any(s.id == step for s in recipe.steps) else None
+
+
 @router.post("/shoots/{shoot_id}/bench/picture")
 def picture(studio: InStudio, shoot_id: Id, wanted: Wanted) -> Response:
     recipe = draft_with(studio, shoot_id, wanted)
+    step = step_in(recipe, wanted.step)
     tint = bytes.fromhex(wanted.tint[1:]) if wanted.tint else None
     colour = (tint[0], tint[1], tint[2]) if tint else None
     side = SIDES[wanted.side]
     if wanted.guard:
         return Response(guarding.shown(studio.stage, wanted.frame, recipe, wanted.guard, side), media_type="image/jpeg")
-    data = studio.stage.picture(wanted.frame, recipe, side, wanted.view, wanted.step, wanted.draft, colour)
+    data = studio.stage.picture(wanted.frame, recipe, side, wanted.view, step, wanted.draft, colour)
     return Response(data, media_type="image/jpeg")
 
 
@@ -100,7 +110,7 @@ def picture(studio: InStudio, shoot_id: Id, wanted: Wanted) -> Response:
 def measures(studio: InStudio, shoot_id: Id, wanted: Wanted) -> JSONResponse:
     """Histograms and guards of a frame."""
     recipe = draft_with(studio, shoot_id, wanted)
-    return JSONResponse(asdict(guarding.measures(studio.stage, wanted.frame, recipe, wanted.step)))
+    return JSONResponse(asdict(guarding.measures(studio.stage, wanted.frame, recipe, step_in(recipe, wanted.step))))
 
 
 @router.post("/shoots/{shoot_id}/bench/contours")
@@ -108,6 +118,8 @@ def contours(studio: InStudio, shoot_id: Id, wanted: Wanted) -> JSONResponse:
     recipe = draft_with(studio, shoot_id, wanted)
     if wanted.step is None:
         raise edit.EditProblem("Say which step.")
+    if step_in(recipe, wanted.step) is None:
+        return JSONResponse({"paths": {}, "colour": hexed(colour_of(0).line)})
     paths = studio.stage.contours(wanted.frame, recipe, SIDES[wanted.side], wanted.step)
     lane = [s.id for s in recipe.steps].index(wanted.step)
     return JSONResponse({"paths": paths, "colour": hexed(colour_of(lane).line)})

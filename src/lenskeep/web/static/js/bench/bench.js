@@ -2,6 +2,7 @@
 import { makeAdjustments } from "./adjustments.js";
 import { makeComparing } from "./comparing.js";
 import { makeCurves } from "./curve.js";
+import { makeHistory } from "./history.js";
 import { makeLanes, opened } from "./lanes.js";
 import { makeMeasures } from "./measures.js";
 import { makeOutlines, partValues } from "./outlines.js";
@@ -21,6 +22,7 @@ import { makeClose } from "../close/close.js";
 import { makeWarnings } from "../close/warnings.js";
 import { makeRepair } from "../repair/repair.js";
 
+const HELD = 350; // ms after which a press is a hold
 const at = (id) => document.getElementById(id);
 
 function start(bench) {
@@ -157,6 +159,27 @@ function start(bench) {
     adjustments.show();
     outlines.placeHandles();
   };
+  const past = makeHistory({
+    dialog: at("history-dialog"), base, versions: () => versions, settled: () => values.settled(), renew: (html) => steps.renew(html),
+    pin: (which, name) => comparing.pin(which, name),
+  });
+  lanes.addEventListener("click", (event) => { if (event.target.closest("[data-open-history]")) past.open(); });
+  // a step's switch held down shows the picture without it
+  let peek = 0;
+  let peeking = false;
+  lanes.addEventListener("pointerdown", (event) => {
+    const of = event.target.closest(".lane-row input[data-path$='/enabled']");
+    if (!of?.checked) return;
+    peek = setTimeout(() => { peeking = true; comparing.without(of.closest(".lane").dataset.step); }, HELD);
+  });
+  for (const name of ["pointerup", "pointercancel"]) {
+    document.addEventListener(name, () => {
+      clearTimeout(peek);
+      if (peeking) comparing.letGo();
+      setTimeout(() => { peeking = false; }, 0);
+    });
+  }
+  lanes.addEventListener("click", (event) => { if (peeking && event.target.matches("input[data-path$='/enabled']")) event.preventDefault(); }, true);
   const versions = makeVersions({ base, renew: steps.renew, settled: values.settled, busy: values.any });
   const { live, set, writePart } = values;
   const painted = makePainted({
@@ -227,6 +250,8 @@ function start(bench) {
       event.preventDefault();
       const which = event.shiftKey ? "redo" : "undo";
       values.settled().then(() => at(which).click());
+    } else if (event.key.toLowerCase() === "h" && !event.ctrlKey && !event.metaKey) {
+      past.open();
     } else if (event.key.toLowerCase() === "g" && !event.ctrlKey && !event.metaKey) {
       warnings.next();
     } else if (event.key.toLowerCase() === "v" && !event.ctrlKey && !event.metaKey) {

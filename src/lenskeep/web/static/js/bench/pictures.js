@@ -1,7 +1,7 @@
 // Pictures of the Bench: one canvas a frame, holding its finished and its untouched picture, and painting either or both.
 export class Picture {
   constructor(canvas, frame, side) {
-    Object.assign(this, { canvas, frame, side, finished: null, original: null, split: null, held: false });
+    Object.assign(this, { canvas, frame, side, finished: null, original: null, pinned: null, split: null, held: "" });
   }
 
   async show(kind, response) {
@@ -12,7 +12,8 @@ export class Picture {
   }
 
   paint() {
-    const main = (this.held && this.original) || this.finished || this.original;
+    // `held` is what is shown in place of the finished picture while it is held: "original" or "pinned"
+    const main = (this.held && this[this.held]) || this.finished || this.original;
     if (!main) return;
     if (this.canvas.width !== main.width || this.canvas.height !== main.height) {
       this.canvas.width = main.width;

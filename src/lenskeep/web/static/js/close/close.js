@@ -21,7 +21,9 @@ export function makeClose({ room, box, width, height, address, asked = () => ({}
   box.querySelector("svg, .split, .on-picture").before(canvas);
   const pen = canvas.getContext("2d", { colorSpace: WIDE });
   const state = { scale: null, x: width / 2, y: height / 2, turn: 0, held: false, split: null, face: -1 };
-  const [finished, originals] = [new Cuts(), new Cuts()];
+  const [finished, others] = [new Cuts(), new Cuts()];
+  const ORIGINAL = JSON.stringify({ view: "original" });
+  let shown = ORIGINAL; // what is held or stands left of the divider, as it is asked for
   const map = makeMap(document.querySelector("[data-close-map]"), box, (u, v) => go(u * width, v * height));
   const ratio = () => window.devicePixelRatio || 1;
   const k = () => state.scale / ratio(); // CSS pixels a pixel of the file
@@ -60,7 +62,7 @@ export function makeClose({ room, box, width, height, address, asked = () => ({}
       pen.beginPath();
       pen.rect(0, 0, state.held ? w : Math.max(0, (state.split * width - part.x) * state.scale), h);
       pen.clip();
-      originals.paint(pen, part, state.scale);
+      others.paint(pen, part, state.scale);
       pen.restore();
     }
   }
@@ -90,7 +92,11 @@ export function makeClose({ room, box, width, height, address, asked = () => ({}
         const [part, of, quick] = [visible, state.turn, moving];
         const whole = `${of}${quick ? " quick" : ""}`;
         if (!finished.covers(part, `${of}`) && !finished.covers(part, whole)) finished.add(part, await fetched(part, {}, quick), whole);
-        if ((state.held || state.split !== null) && !originals.covers(part, "original")) originals.add(part, await fetched(part, { view: "original" }), "original");
+        if ((state.held || state.split !== null) && !others.covers(part, shown)) {
+          const of = shown;
+          const bitmap = await fetched(part, JSON.parse(of));
+          if (of === shown) others.add(part, bitmap, of);
+        }
         paint();
         drawn(of);
         if (!wanted && !quick) {
@@ -137,7 +143,7 @@ export function makeClose({ room, box, width, height, address, asked = () => ({}
       box.style.removeProperty("--near");
       map.hide();
       finished.clear();
-      originals.clear();
+      others.clear();
       room.removeAttribute("data-close-rests");
       fit();
     } else {
@@ -186,7 +192,14 @@ export function makeClose({ room, box, width, height, address, asked = () => ({}
     on: () => state.scale !== null,
     // something else is to be seen at the same place: `quick` while it still moves
     renew(quick = false) { state.turn += 1; strolling = false; return look(quick); },
-    hold(on) { state.held = on; paint(); if (on) look(); },
+    // `what` is how the other picture is asked for; without it, the original
+    hold(on, what = null) {
+      const next = on && what ? JSON.stringify(what) : ORIGINAL;
+      if (next !== shown) { others.clear(); shown = next; }
+      state.held = Boolean(on);
+      paint();
+      if (on) look();
+    },
     split(at) { state.split = at; paint(); if (at !== null) look(); },
     places: (list) => list.map(([u, v]) => [u * width, v * height]),
     go, to, place, look, face,

@@ -28,19 +28,28 @@ export function makeDivider(split, box, moved) {
 
 // Space held down, outside of fields and buttons. ``up`` is called for every ``down``, however quick the tap.
 export function whileSpace(down, up) {
-  const field = (event) => event.target.closest?.("input, select, textarea, button, summary, dialog");
+  whileHeld((event) => event.code === "Space" && !event.target.closest?.("input, select, textarea, button, summary, dialog"), down, up);
+}
+
+// A letter held down, outside of fields.
+export function whileKey(letter, down, up) {
+  const plain = (event) => event.key.toLowerCase() === letter && !event.ctrlKey && !event.metaKey && !event.altKey;
+  whileHeld((event) => plain(event) && !event.target.closest?.("input:not([type=range]):not([type=checkbox]), select, textarea, dialog"), down, up);
+}
+
+function whileHeld(meant, down, up) {
   let held = false;
   const release = () => {
     if (held) up();
     held = false;
   };
   document.addEventListener("keydown", (event) => {
-    if (event.code !== "Space" || field(event)) return;
+    if (!meant(event)) return;
     event.preventDefault();
     if (event.repeat || held) return;
     held = true;
     down();
   });
-  document.addEventListener("keyup", (event) => { if (event.code === "Space") release(); });
+  document.addEventListener("keyup", release);
   window.addEventListener("blur", release);
 }
