@@ -13,11 +13,19 @@ export function watchRegions(lanes, { facts, edit, write, partValues }) {
     }
     const gone = event.target.closest("[data-delete-shared]");
     if (gone) return askToDelete(gone);
-    // a summary folds, but what stands on it does its own work
-    if (event.target.closest("summary") && event.target.closest("select, input, label, button")) {
-      if (!event.target.closest("input[type=checkbox], label")) event.preventDefault();
-    }
+    const fold = event.target.closest("[data-fold-button]");
+    if (!fold) return;
+    const name = fold.closest("[data-folds]").dataset.folds;
+    folded[folded.has(name) ? "delete" : "add"](name);
+    foldParts();
   });
+  function foldParts() {
+    for (const part of lanes.querySelectorAll("[data-folds]")) {
+      const on = !folded.has(part.dataset.folds);
+      part.querySelector("[data-part-body]").hidden = !on;
+      part.querySelector("[data-fold-button]").setAttribute("aria-expanded", on);
+    }
+  }
 
   lanes.addEventListener("submit", (event) => {
     const form = event.target.closest("[data-take-region]");
@@ -61,6 +69,7 @@ export function watchRegions(lanes, { facts, edit, write, partValues }) {
 
   function refold() {
     lanes.querySelectorAll("[data-fold]").forEach((each) => { each.open = !folded.has(each.dataset.fold); });
+    foldParts();
     lanes.querySelectorAll("[data-anchor]").forEach((each) => { each.closest("[data-part]").dataset.anchored = each.value; });
   }
   refold();

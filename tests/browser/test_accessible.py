@@ -1,0 +1,66 @@
+"""Every screen, in both rooms, with lanes and dialogs open: nothing serious or critical by axe-core's rules."""
+
+from importlib.resources import files
+
+import pytest
+
+from lenskeep.store import frames, recipes
+from lenskeep.studio import looks
+from tests.browser.test_close_view import rests
+from tools.made_up import look_recipe
+
+RULES = (files("axe_core_python") / "axe.min.js").read_text("utf-8")
+RUN = """
+const [done] = arguments;
+axe.run(document, {resultTypes: ["violations"]}).then((r) => done(r.violations
+  .filter((v) => ["serious", "critical"].includes(v.impact))
+  .map((v) => `${v.id}: ${v.nodes.map((n) => n.target.join(" ")).join(", ")}`)));
+"""
+STEPS = [
+    {
+        "id": "a",
+        "name": "Lift",
+        "region": {"parts": [{"kind": "subject"}, {"kind": "brush"}, {"kind": "ramp", "combine": "take away"}]},
+        "adjustments": [{"kind": "exposure", "ev": 2}, {"kind": "curve"}, {"kind": "colour_bands"}],
+    },
+    {"id": "b", "name": "Tint", "adjustments": [{"kind": "colour_wash", "wash": 20}, {"kind": "text_mark"}]},
+]
+
+
+def clean(driver, where):
+    driver.execute_script(RULES)
+    found = driver.execute_async_script(RUN)
+    assert found == [], (where, found)
+
+
+@pytest.mark.browser
+@pytest.mark.parametrize("room", ["bright", "dim"])
+def test_nothing_serious_on_any_screen(desk, room):
+    with desk.bench(STEPS, 900, 1350) as person:
+        driver, library, shoot = desk.driver, desk.library, person.shoot
+        driver.execute_script("localStorage.setItem('room', arguments[0])", room)
+        version = recipes.save_recipe(library.db, look_recipe())
+        looks.give_look(library, shoot, version.id, 1.0)
+        frame = frames.frames(library.db, shoot)[2].id
+        pages = ["/", f"/shoots/{shoot}", f"/shoots/{shoot}?show=doubtful", f"/shoots/{shoot}/hand-over", "/recipes"]
+        for place in [*pages, "/activity", f"/frames/{frame}?only=all", f"/frames/{frame}?only=all&repair"]:
+            driver.get(f"{desk.address}{place}")
+            assert driver.execute_script("return document.documentElement.dataset.room ?? 'bright'") == room
+            person.wait(lambda: not driver.execute_script("return document.documentElement.hasAttribute('data-busy')"))
+            clean(driver, place)
+        driver.get(f"{desk.address}/shoots/{shoot}/bench")
+        person.settled("#key-canvas")
+        for lane in (0, 1):
+            person.open(lane)
+            person.wait(lambda: driver.execute_script("return document.querySelectorAll('#overlay *').length >= 0"))
+            clean(driver, f"lane {lane}")
+        person.find("[data-close='1']").click()
+        rests(person)
+        clean(driver, "close view")
+        person.find("[data-open-history]").click()
+        person.wait(lambda: person.find("#history-dialog").is_displayed())
+        clean(driver, "history")
+        driver.execute_script("document.querySelector('#history-dialog').close()")
+        person.find("#save-open").click()
+        person.wait(lambda: person.find("#save-dialog").is_displayed())
+        clean(driver, "saving")
