@@ -190,3 +190,26 @@ def test_the_next_frame_of_a_walk_opens_at_the_same_part(desk):
         person.find("body").send_keys(Keys.ARROW_LEFT)
         person.wait(lambda: f"/frames/{first}" in desk.driver.current_url)
         desk.driver.execute_script("sessionStorage.clear()")
+
+
+@pytest.mark.browser
+def test_a_wide_screen_is_sent_wide_pictures(desk):
+    """Of a frame with a green that sRGB does not have; Chromium is told that its screen has Display P3."""
+    wide = {"features": [{"name": "color-gamut", "value": "p3"}]}
+    desk.driver.execute_cdp_cmd("Emulation.setEmulatedMedia", wide)
+    try:
+        strong = [{"id": "a", "name": "Strong", "adjustments": [{"kind": "saturation", "saturation": 100}]}]
+        with desk.bench(strong, H, W) as person:
+            person.find("[data-close='1']").click()
+            rests(person)
+            space = "return document.querySelector(arguments[0]).getContext('2d').getContextAttributes().colorSpace"
+            assert desk.driver.execute_script(space, ".close-canvas") == "display-p3"
+            assert desk.driver.execute_script(space, "#key-canvas") == "display-p3"
+            x, y, w, h, data = desk.driver.execute_script(SEEN)
+            seen_p3 = np.frombuffer(base64.b64decode(data), np.uint8).reshape(h, w, 4)[..., :3]
+            frame, close = frames.frames(desk.library.db, person.shoot)[0].id, CloseView(desk.library, ReadyFrames())
+            cut = Cut(round(x), round(y), w, h)
+            p3, plain = (close.cut(frame, person.recipe, cut, space=s) for s in ("display-p3", "srgb"))
+            assert np.abs(seen_p3.astype(int) - p3).max() <= 2 and np.abs(seen_p3.astype(int) - plain).max() > 10
+    finally:
+        desk.driver.execute_cdp_cmd("Emulation.setEmulatedMedia", {"features": []})

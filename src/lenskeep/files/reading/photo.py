@@ -13,7 +13,7 @@ import pillow_heif
 import tifffile
 from PIL import Image, ImageCms, UnidentifiedImageError
 
-from lenskeep.core.colour.spaces import SRGB_TO_REC2020
+from lenskeep.core.colour.spaces import SRGB_TO_REC2020, OutputSpace
 from lenskeep.core.colour.transfer import DECODE8, decode_srgb
 from lenskeep.core.engine.encode.srgb8 import decode_rows, encode_rows
 from lenskeep.core.engine.planes import proxy_size
@@ -100,11 +100,16 @@ class Photo:
         return np.asarray(cv2.resize(np.vstack(strips), (w, h), interpolation=cv2.INTER_AREA), np.float32)
 
 
+def encoded(rgb: LinearRGB, space: OutputSpace) -> SRGB8:
+    """Linear Rec. 2020 to 8 bits of an output space, gamut mapped."""
+    out = np.empty(rgb.shape, np.uint8)
+    encode_rows(np.ascontiguousarray(rgb, np.float32), out, space)
+    return out
+
+
 def to_srgb8(rgb: LinearRGB) -> SRGB8:
     """Linear Rec. 2020 to 8-bit sRGB, gamut mapped."""
-    out = np.empty(rgb.shape, np.uint8)
-    encode_rows(np.ascontiguousarray(rgb, np.float32), out)
-    return out
+    return encoded(rgb, "srgb")
 
 
 def read_photo(path: Path, name: str | None = None, base: Base = "soft") -> Photo:

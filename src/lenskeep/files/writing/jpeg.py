@@ -47,6 +47,11 @@ def preview_jpeg(pixels: SRGB8, quality: int) -> bytes:
     return bytes(imagecodecs.jpeg8_encode(np.ascontiguousarray(pixels), quality, subsampling="420"))
 
 
+def screen_jpeg(pixels: SRGB8, quality: int, space: OutputSpace) -> bytes:
+    """A JPEG for a screen: as fast as may be in sRGB, which needs no profile; in other spaces with theirs."""
+    return preview_jpeg(pixels, quality) if space == "srgb" else jpeg_bytes(pixels, quality, space=space)
+
+
 def jpeg_pixels(data: bytes) -> SRGB8:
     """The pixels (h, w, 3) of a colour JPEG, the first one where several lie behind each other.
 

@@ -21,9 +21,9 @@ from lenskeep.core.recipes.models import Recipe
 from lenskeep.core.regions.contours import contour_paths, grey, tinted
 from lenskeep.core.render import Compiled, Frame, compile_plan, compile_steps, region_alpha, render, render_rows
 from lenskeep.core.types import SRGB8, Alpha, Float, LinearRGB
-from lenskeep.files.reading.photo import to_srgb8
+from lenskeep.files.reading.photo import encoded
 from lenskeep.files.working import read_working
-from lenskeep.files.writing.jpeg import preview_jpeg
+from lenskeep.files.writing.jpeg import preview_jpeg, screen_jpeg
 from lenskeep.store import findings, frames
 from lenskeep.studio.bench.lane_colours import colour_of
 from lenskeep.studio.bench.ready_frames import ReadyFrames
@@ -141,17 +141,18 @@ class Stage:
         step_id: str | None = None,
         draft: bool = False,
         tint: tuple[int, int, int] | None = None,
+        space: OutputSpace = "srgb",
     ) -> bytes:
-        """A JPEG of a frame: finished, untouched, or with one step's region as tint (by default in its lane's colour)
-        or as grey mask. Where the step does not run on this frame, its region is empty.
+        """A JPEG of a frame in ``space``: finished, untouched, or with one step's region as tint (by default in its
+        lane's colour) or as grey mask. Where the step does not run on this frame, its region is empty.
         """
         size = min(side, DRAFT_SIDE) if draft else side
 
         def made() -> bytes:
             with self.at_work(frame_id, size, draft) as staged:
-                return self._picture(staged, recipe, view, step_id, draft, tint)
+                return self._picture(staged, recipe, view, step_id, draft, tint, space)
 
-        asked = (self._key(frame_id, size, draft), content_key(recipe), view, step_id, tint)
+        asked = (self._key(frame_id, size, draft), content_key(recipe), view, step_id, tint, space)
         return self._pictures.get(asked, made)
 
     def _picture(
@@ -162,18 +163,20 @@ class Stage:
         step_id: str | None,
         draft: bool,
         tint: tuple[int, int, int] | None,
+        space: OutputSpace,
     ) -> bytes:
+        quality = DRAFT_QUALITY if draft else QUALITY
         if view == "original":
-            return preview_jpeg(to_srgb8(staged.picture), QUALITY)
+            return screen_jpeg(encoded(staged.picture, space), QUALITY, space)
         if view == "grey" and step_id:
             alpha = step_alpha(staged.frame, recipe, step_id)
             return preview_jpeg(grey(alpha, *staged.picture.shape[:2]), QUALITY)
-        pixels = self.finished(staged, recipe, step_id)
+        pixels = self.finished(staged, recipe, step_id, space)
         if view == "tint" and step_id:
             index = [s.id for s in recipe.steps].index(step_id)
             alpha = step_alpha(staged.frame, recipe, step_id)
             pixels = tinted(pixels, alpha, tint or colour_of(index).tint)
-        return preview_jpeg(pixels, DRAFT_QUALITY if draft else QUALITY)
+        return screen_jpeg(pixels, quality, space)
 
     def contours(self, frame_id: int, recipe: Recipe, side: int, step_id: str) -> dict[str, str]:
         """SVG path data of one step's region, by level."""

@@ -11,7 +11,7 @@ from lenskeep.core.plan import Plan
 from lenskeep.core.recipes.settings import Setting
 from lenskeep.core.render import Cut
 from lenskeep.core.types import SRGB8
-from lenskeep.files.writing.jpeg import jpeg_bytes, preview_jpeg
+from lenskeep.files.writing.jpeg import screen_jpeg
 from lenskeep.files.writing.png import FAST, png_bytes
 from lenskeep.studio import looks
 from lenskeep.studio.bench import measures as guarding
@@ -67,9 +67,7 @@ def _answer(pixels: SRGB8, part: Part) -> Response:
     if not part.moving:
         space = None if part.space == "srgb" else part.space
         return Response(png_bytes(pixels, None, space, FAST), media_type="image/png")
-    if part.space == "srgb":
-        return Response(preview_jpeg(pixels, MOVING_QUALITY), media_type="image/jpeg")
-    return Response(jpeg_bytes(pixels, MOVING_QUALITY, space=part.space), media_type="image/jpeg")
+    return Response(screen_jpeg(pixels, MOVING_QUALITY, part.space), media_type="image/jpeg")
 
 
 @router.post("/shoots/{shoot_id}/bench/cut")

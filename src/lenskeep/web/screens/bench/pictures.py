@@ -66,6 +66,7 @@ class Wanted(BaseModel):
     view: Literal["finished", "original", "tint", "grey"] = "finished"
     step: str | None = None
     draft: bool = False
+    space: Literal["srgb", "display-p3"] = "srgb"
     guard: GuardName | None = None
     tint: str | None = Field(default=None, pattern="^#[0-9a-fA-F]{6}$")
     values: list[Setting] = Field(default=[], max_length=40)
@@ -102,7 +103,7 @@ def picture(studio: InStudio, shoot_id: Id, wanted: Wanted) -> Response:
     side = SIDES[wanted.side]
     if wanted.guard:
         return Response(guarding.shown(studio.stage, wanted.frame, recipe, wanted.guard, side), media_type="image/jpeg")
-    data = studio.stage.picture(wanted.frame, recipe, side, wanted.view, step, wanted.draft, colour)
+    data = studio.stage.picture(wanted.frame, recipe, side, wanted.view, step, wanted.draft, colour, wanted.space)
     return Response(data, media_type="image/jpeg")
 
 

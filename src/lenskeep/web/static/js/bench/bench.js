@@ -18,6 +18,7 @@ import { makeTools } from "./tools.js";
 import { makeValues } from "./values.js";
 import { makeVersions } from "./versions.js";
 import { send } from "../shared/api.js";
+import { SPACE } from "../shared/screen.js";
 import { makeClose } from "../close/close.js";
 import { makeWarnings } from "../close/warnings.js";
 import { makeRepair } from "../repair/repair.js";
@@ -75,8 +76,8 @@ function start(bench) {
   }
   const ask = (picture, draft = false, more = {}) => {
     const { side, guard, ...wanted } = { ...asked(picture), ...more };
-    if (picture !== key && closely()) return send(`${base}/cut`, { ...wanted, ...ownPart(picture), moving: true });
-    return send(`${base}/picture`, { ...wanted, side, guard, draft });
+    if (picture !== key && closely()) return send(`${base}/cut`, { ...wanted, ...ownPart(picture), moving: true, space: SPACE });
+    return send(`${base}/picture`, { ...wanted, side, guard, draft, space: SPACE });
   };
   close = makeClose({
     room: at("key-frame"), box, width: Number(box.dataset.width), height: Number(box.dataset.height), address: `${base}/cut`, fit,
@@ -186,7 +187,7 @@ function start(bench) {
     box, close: () => close, address: () => (close.on() ? `${base}/cut` : `${base}/picture`),
     asked() {
       const plain = { frame: key.frame, values: values.now() };
-      return close.on() ? { ...plain, ...close.part(), moving: true } : { ...plain, side: "key" };
+      return close.on() ? { ...plain, ...close.part(), moving: true, space: SPACE } : { ...plain, side: "key", space: SPACE };
     },
   });
   const tools = makeTools({ overlay, painted, height, facts, base, lanes, frame: () => key.frame, edit: steps.edit, write: writePart, partValues });

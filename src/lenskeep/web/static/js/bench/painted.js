@@ -1,5 +1,6 @@
 // The step's effect under the brush while it moves: the picture as if painted everywhere, seen through what was painted.
 import { send } from "../shared/api.js";
+import { penOf } from "../shared/screen.js";
 
 const STOPS = 6;
 const SPACING = 0.14; // of the radius, as the renderer lays its dabs
@@ -81,7 +82,7 @@ export function makePainted({ box, close, address, asked }) {
 
   // only where something changed is drawn anew
   function show(x, y, w, h) {
-    const pen = canvas.getContext("2d");
+    const pen = penOf(canvas);
     const [x0, y0] = [Math.max(0, Math.floor(x)), Math.max(0, Math.floor(y))];
     const [x1, y1] = [Math.min(canvas.width, Math.ceil(x + w)), Math.min(canvas.height, Math.ceil(y + h))];
     if (x1 <= x0 || y1 <= y0) return;

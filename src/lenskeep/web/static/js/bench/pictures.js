@@ -1,4 +1,6 @@
 // Pictures of the Bench: one canvas a frame, holding its finished and its untouched picture, and painting either or both.
+import { penOf } from "../shared/screen.js";
+
 export class Picture {
   constructor(canvas, frame, side) {
     Object.assign(this, { canvas, frame, side, finished: null, original: null, pinned: null, split: null, held: "" });
@@ -19,7 +21,7 @@ export class Picture {
       this.canvas.width = main.width;
       this.canvas.height = main.height;
     }
-    const pen = this.canvas.getContext("2d");
+    const pen = penOf(this.canvas);
     pen.drawImage(main, 0, 0);
     if (this.split === null || !this.original || this.held) return;
     const edge = Math.round(this.split * main.width);

@@ -1,11 +1,11 @@
 // The close view: the picture's box made as large as the file, moved under its room, with the true pixels of what is seen
 // laid over it. What lies on the box (outlines, handles, brush, tint) is there at every size without knowing of it.
 import { send, toast } from "../shared/api.js";
+import { penOf, SPACE } from "../shared/screen.js";
 import { Cuts } from "./cuts.js";
 import { makeMap } from "./map.js";
 import { watchMoves } from "./moves.js";
 
-const WIDE = window.matchMedia("(color-gamut: p3)").matches ? "display-p3" : "srgb";
 const AHEAD = 0.6; // of the room, to every side
 const STEPS = [null, 1, 2];
 
@@ -19,7 +19,7 @@ export function makeClose({ room, box, width, height, address, asked = () => ({}
   canvas.hidden = true;
   canvas.setAttribute("aria-hidden", "true");
   box.querySelector("svg, .split, .on-picture").before(canvas);
-  const pen = canvas.getContext("2d", { colorSpace: WIDE });
+  const pen = penOf(canvas);
   const state = { scale: null, x: width / 2, y: height / 2, turn: 0, held: false, split: null, face: -1 };
   const [finished, others] = [new Cuts(), new Cuts()];
   const ORIGINAL = JSON.stringify({ view: "original" });
@@ -69,7 +69,7 @@ export function makeClose({ room, box, width, height, address, asked = () => ({}
 
   // --- asking for true pixels
   async function fetched(part, extra, moving = false) {
-    const answer = await send(address, { ...asked(), ...extra, ...part, moving, space: WIDE });
+    const answer = await send(address, { ...asked(), ...extra, ...part, moving, space: SPACE });
     return createImageBitmap(await answer.blob());
   }
   let [busy, wanted, moving] = [false, false, false];
