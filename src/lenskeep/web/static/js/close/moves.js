@@ -1,5 +1,6 @@
 // Wheel, double click, drag and keys of the close view.
 const PAUSE = 220; // ms between two steps of the wheel
+const PINCH = 1.3; // how far two fingers part for a step
 const FIELD = "input:not([type=range]):not([type=checkbox]), select, textarea, dialog, [role=slider], [role=application], .handle";
 
 export function watchMoves({ room, box, on, free, step, by, face, toggle }) {
@@ -18,6 +19,29 @@ export function watchMoves({ room, box, on, free, step, by, face, toggle }) {
   box.addEventListener("dblclick", (event) => {
     if (free() && !event.target.closest(".handle, .split")) toggle([event.clientX, event.clientY]);
   });
+  // two fingers drawn apart or together go a step nearer or farther, about the point between them
+  const fingers = new Map();
+  let spread = 0;
+  const between = () => {
+    const [a, b] = [...fingers.values()];
+    return { far: Math.hypot(a[0] - b[0], a[1] - b[1]), middle: [(a[0] + b[0]) / 2, (a[1] + b[1]) / 2] };
+  };
+  room.addEventListener("pointerdown", (event) => {
+    if (event.pointerType !== "touch" || !onPicture(event)) return;
+    fingers.set(event.pointerId, [event.clientX, event.clientY]);
+    if (fingers.size === 2) spread = between().far;
+  }, true);
+  document.addEventListener("pointermove", (event) => {
+    if (!fingers.has(event.pointerId)) return;
+    fingers.set(event.pointerId, [event.clientX, event.clientY]);
+    if (fingers.size !== 2 || spread === 0) return;
+    const { far, middle } = between();
+    if (far > spread * PINCH || far < spread / PINCH) {
+      step(far > spread ? 1 : -1, middle);
+      spread = far;
+    }
+  }, true);
+  for (const name of ["pointerup", "pointercancel"]) document.addEventListener(name, (event) => fingers.delete(event.pointerId), true);
   box.addEventListener("pointerdown", (event) => {
     const middle = event.button === 1;
     if (!on() || !(middle || (event.button === 0 && free())) || event.target.closest(".handle, .split")) return;
@@ -27,6 +51,7 @@ export function watchMoves({ room, box, on, free, step, by, face, toggle }) {
     room.toggleAttribute("data-close-drags", true);
     let [x, y] = [event.clientX, event.clientY];
     const move = (e) => {
+      if (e.pointerId !== event.pointerId || fingers.size > 1) { [x, y] = [e.clientX, e.clientY]; return; }
       by(e.clientX - x, e.clientY - y);
       [x, y] = [e.clientX, e.clientY];
     };
