@@ -121,6 +121,8 @@ def ready_shoot(library: Library, folder: Path, count: int, height: int = 200, w
     for i in range(count):
         path = write_photo(folder / f"IMG_{i:03d}.jpg", i, f"2026:09:12 18:{i // 60:02d}:{i % 60:02d}", height, width)
         [frame_id] = bring_in.receive(library, shoot_id, path, path.name).frame_ids
+        with library.db.writing() as write:  # at once, before a server that is running begins to find
+            write.execute("DELETE FROM jobs WHERE shoot_id = ? AND kind = 'find'", (shoot_id,))
         row = frames.frame(library.db, frame_id)
         assert row is not None
         base = read_photo(path).rows(0, height)
@@ -138,8 +140,6 @@ def ready_shoot(library: Library, folder: Path, count: int, height: int = 200, w
         )
         findings.keep_facts(library.db, row.sha256, facts, frame_id)
         scenes.set_key_frame(library.db, row.scene_id, frame_id, only_first=True)
-    with library.db.writing() as write:  # there is nothing left to find
-        write.execute("DELETE FROM jobs WHERE shoot_id = ? AND kind = 'find'", (shoot_id,))
     return shoot_id
 
 
