@@ -123,6 +123,19 @@ def views(library: Library, shoot_id: int) -> dict[str, tuple[str, Callable[[Per
         person.press("This shoot…")
         person.press("Remove this shoot…", "summary")
 
+    def closely(person: Person) -> None:
+        open_lane(2)(person)
+        person.find("[data-close='1']").click()
+        person.find("body").send_keys("f")
+        time.sleep(3)
+
+    def past(person: Person) -> None:
+        rest(person)
+        person.find("[data-open-history]").click()
+        person.wait(lambda: person.find("#history-dialog").is_displayed())
+        person.find("#history-dialog [name='words']").send_keys("As shown to Lena", Keys.ENTER)
+        person.reads("As shown to Lena", "#history-dialog strong")
+
     def divided(person: Person) -> None:
         person.press("Divider")
 
@@ -138,8 +151,8 @@ def views(library: Library, shoot_id: int) -> dict[str, tuple[str, Callable[[Per
         "wall-shoot": (wall, shoot_panel),
         "bench": (at_bench, rest),
         "bench-step": (at_bench, open_lane(4)),
-        "bench-ramp": (at_bench, open_lane(3)),
-        "bench-shared": (at_bench, open_lane(1)),
+        "bench-close": (at_bench, closely),
+        "bench-history": (at_bench, past),
         "bench-brush": (at_bench, with_part("brush", "brush", paint)),
         "bench-pick": (at_bench, with_part("picked", "pick", hover)),
         "bench-curve": (at_bench, trial(0)),

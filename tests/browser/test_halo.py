@@ -55,7 +55,7 @@ def test_a_halo_found_closely_is_painted_away_and_gone_from_the_file(desk):
         rests(person)
         person.wait(lambda: seen(person)[0].x < RIM[0] - 300)
         assert there() < 0.75, "a rim that is brighter than the ground around it"
-        person.find("[data-paint='darker']").click()
+        person.press("Paint darker")
         person.wait(lambda: person.find("#overlay").get_attribute("data-tool") == "brush")
         for name, value in (("size", 3), ("hardness", 50), ("flow", 100), ("opacity", 70)):
             field = person.find(f".lane[data-open] [data-brush-number='{name}']")

@@ -31,7 +31,7 @@ def history(person):
 @pytest.mark.browser
 def test_going_back_coming_back_and_starting_from_nothing(at_the_bench):
     person = at_the_bench
-    person.find("[data-paint='lighter']").click()
+    person.press("Paint lighter")
     person.wait(lambda: names(person) == ["Lift", "Dark", "Painted lighter"])
     history(person)
     person.reads("a brush of its own – as it is now", "#history-dialog")

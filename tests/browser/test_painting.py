@@ -115,16 +115,18 @@ def test_size_by_dragging_opacity_by_digits_and_a_line_with_shift(painting):
 
 @pytest.mark.browser
 def test_brushes_ready_to_hand_make_one_step_and_go_on_in_it(painting):
-    painting.find("[data-paint='lighter']").click()
+    painting.press("Paint lighter")
     painting.wait(lambda: [s.name for s in painting.recipe.steps] == ["Darken", "Painted lighter"])
     painting.wait(lambda: painting.find("#overlay").get_attribute("data-tool") == "brush")
+    painting.settled("#key-canvas")
     painting.drag((0.3, 0.3), (0.5, 0.3))
     painting.wait(lambda: len(strokes(painting, 1)) == 1)
-    painting.find("[data-paint='darker']").click()
+    painting.press("Paint darker")
     painting.wait(lambda: len(painting.recipe.steps) == 3)
     assert painting.recipe.steps[2].adjustments[0].ev < 0 < painting.recipe.steps[1].adjustments[0].ev
-    painting.find("[data-paint='lighter']").click()
+    painting.press("Paint lighter")
     painting.wait(lambda: painting.find("#overlay").get_attribute("data-tool") == "brush")
+    painting.settled("#key-canvas")
     painting.drag((0.3, 0.6), (0.5, 0.6))
     painting.wait(lambda: len(strokes(painting, 1)) == 2)
     assert len(painting.recipe.steps) == 3

@@ -219,10 +219,11 @@ def test_another_mask_and_nearer(mender):
     Select(mender.find("[data-repair=mask]")).select_by_value("sky")
     mender.wait(lambda: mender.tinted(0.5, 0.2) > 200)
     mender.find("h2").click()
-    wide = mender.find(SURFACE).size["width"]
     mender.hand(0.5, 0.2).perform()
     mender.find("body").send_keys("z")
-    mender.wait(lambda: mender.find(SURFACE).size["width"] > 2 * wide)
+    mender.wait(lambda: mender.find(SURFACE).size["width"] == mender.frame.width)
+    mender.find("body").send_keys("z")
+    mender.wait(lambda: mender.find("#picture").get_attribute("data-close-on") is None)
     mender.driver.find_element("id", "repair").click()
     mender.wait(lambda: not mender.find("#repair-bar").is_displayed())
 

@@ -1,5 +1,7 @@
 """Bench and frame page with a finger on a small screen: near and far, moving, painting, handles, and the check."""
 
+import time
+
 import pytest
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.actions import interaction
@@ -77,6 +79,8 @@ def test_a_finger_looks_closely_moves_paints_and_drags_handles(small):
         person.wait(lambda: person.find("#key-frame").get_attribute("data-close-on") is None)
         touch(driver, [(x - 30, y), (x - 60, y), (x - 90, y)], [(x + 30, y), (x + 60, y), (x + 90, y)])
         person.wait(lambda: person.find("#key-frame").get_attribute("data-close-on") is not None)
+        rests(person)
+        time.sleep(0.6)  # a tap so soon after two fingers may be taken for one of theirs
         touch(driver, [middle(person, "[data-close='fit']")])
         person.wait(lambda: person.find("#key-frame").get_attribute("data-close-on") is None)
         person.open(0)

@@ -7,7 +7,7 @@ from lenskeep.core.colour.adapt import adaptation, planckian_xy, tint_matrix, wa
 from lenskeep.core.colour.oklab import LMS_TO_LAB, XYZ_TO_LMS, delta_e, from_oklab, to_oklab
 from lenskeep.core.colour.spaces import REC2020_TO_SRGB, SRGB_TO_REC2020, from_rec2020, rgb_to_xyz
 from lenskeep.core.colour.transfer import DECODE8, encode_srgb
-from lenskeep.core.engine.encode.srgb8 import _SPACES, decode_rows, encode_rows, mapped
+from lenskeep.core.engine.encode.srgb8 import SPACES, decode_rows, encode_rows, mapped
 
 channel = st.floats(0.0, 1.0, width=32)
 
@@ -84,7 +84,7 @@ def test_every_8_bit_colour_on_a_grid_goes_through_unchanged():
 def test_colours_outside_an_output_space_keep_lightness_and_hue(space, r, g, b):
     srgb = np.array([r, g, b])
     lab = to_oklab((SRGB_TO_REC2020 @ srgb)[None].astype(np.float32))[0]
-    _, to = _SPACES[space]
+    _, to = SPACES[space]
     inside = np.array(mapped(*(SRGB_TO_REC2020 @ srgb).astype(np.float32), to))
     assert inside.min() >= -1e-3 and inside.max() <= 1 + 1e-3
     if not 0.02 < lab[0] < 0.98:

@@ -21,14 +21,13 @@ export function makePainted({ box, close, address, asked }) {
     const of = JSON.stringify(request);
     if (kept?.of === of) return kept.bitmap;
     const bitmap = await createImageBitmap(await (await send(address(), request)).blob());
-    kept?.bitmap.close();
-    kept = { of, bitmap };
+    kept = { of, bitmap }; // never closed by hand: a stroke may still be painting with the one before
     return bitmap;
   }
 
   // fetched when the brush is taken up, so that the first move finds it there
   const ready = (step, part, erase) => picture(step, part, !erase).catch(() => null);
-  const forget = () => { kept?.bitmap.close(); kept = null; };
+  const forget = () => { kept = null; };
 
   function begin(step, part, { size, hardness, opacity, flow, mode }, long) {
     const seen = close().seen() ?? { x: 0, y: 0, width: 1, height: 1 }; // shares of the frame
