@@ -52,7 +52,6 @@ def test_nothing_serious_on_any_screen(desk, room):
         person.settled("#key-canvas")
         for lane in (0, 1):
             person.open(lane)
-            person.wait(lambda: driver.execute_script("return document.querySelectorAll('#overlay *').length >= 0"))
             clean(driver, f"lane {lane}")
         person.find("[data-close='1']").click()
         rests(person)

@@ -6,6 +6,8 @@ import pytest
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.keys import Keys
 
+from tests.browser.test_close_view import rests, seen
+
 SUBJECT = {"parts": [{"kind": "subject"}]}
 STEPS = [
     {"id": "a", "name": "Lift", "region": SUBJECT, "adjustments": [{"kind": "exposure", "ev": 1}]},
@@ -90,5 +92,14 @@ def test_a_steps_switch_held_shows_the_picture_without_it_and_leaves_undo_alone(
     person.wait(lambda: abs(person.picture("#key-canvas") - dark) < 1)
     time.sleep(0.4)
     assert person.recipe == state and switch.is_selected()
+    person.find("[data-close='1']").click()
+    rests(person)
+    near = seen(person)[1].mean()
+    ActionChains(person.driver).click_and_hold(switch).perform()
+    person.wait(lambda: seen(person)[1].mean() > near + 5)
+    ActionChains(person.driver).release().perform()
+    person.wait(lambda: abs(seen(person)[1].mean() - near) < 1)
+    time.sleep(0.4)
+    assert person.recipe == state
     switch.click()  # a short press switches it off for good
     person.wait(lambda: not person.recipe.steps[1].enabled)

@@ -7,7 +7,7 @@ import pytest
 from lenskeep.core.problems import UserProblem
 from lenskeep.core.recipes.changes import AddStep, PaintStep, RemoveStep, SetValues
 from lenskeep.core.recipes.settings import setting_at
-from lenskeep.store import assets, drafts, shoots
+from lenskeep.store import assets, drafts
 from lenskeep.studio import bring_in
 from lenskeep.studio.bench import draft as bench
 from lenskeep.studio.bench import history
@@ -108,7 +108,6 @@ def test_a_state_of_another_shoot_is_never_taken(library, shoot):
         history.come_back(library, shoot, theirs.named[0].id)
     history.forget(library, shoot, theirs.named[0].id)
     assert len(history.history_of(library, other).named) == 1
-    shoots.remove_shoot(library.db, other) if hasattr(shoots, "remove_shoot") else None
 
 
 def test_another_window_is_noticed(library, shoot):

@@ -1,6 +1,6 @@
 """Names by which parts, adjustments, steps and groups are spoken of, and giving them to what has none."""
 
-from typing import Annotated, TypeVar
+from typing import Annotated, ClassVar, TypeVar
 
 from pydantic import BaseModel, Field
 
@@ -12,7 +12,15 @@ OwnId = Annotated[str, Field(max_length=40, pattern=r"^[A-Za-z0-9_-]*$")]
 class HasId(BaseModel):
     """What has an id within its list."""
 
+    later: ClassVar[tuple[str, ...]] = ()
+    """Fields that came after recipes were made with it: while they are neutral they are left out of the picture's key,
+    so that what was finished before stays finished."""
     id: OwnId = ""
+
+    def unshown(self) -> set[str]:
+        """Fields that make no difference to the picture: its id, and what came later and is neutral."""
+        fields = type(self).model_fields
+        return {"id", *(name for name in self.later if getattr(self, name) == fields[name].default)}
 
 
 T = TypeVar("T", bound=HasId)

@@ -105,8 +105,6 @@ class Adjustment(HasId, ABC):
     """Whether it looks at where the step works, too."""
     asset_fields: ClassVar[tuple[str, ...]] = ()
     """Fields that hold the key of an asset."""
-    later: ClassVar[tuple[str, ...]] = ()
-    """Fields that came after recipes were made with it; while neutral they are left out of the picture's key."""
     tabs: ClassVar[tuple[str, ...]] = ()
     """Endings of field names that the Bench shows on a tab each, where there are too many numbers for one list."""
 
@@ -147,11 +145,6 @@ class Adjustment(HasId, ABC):
                 options = tuple(str(o) for o in get_args(info.annotation)) if more["editor"] == "choice" else ()
                 out.append(Extra(name, info.title or name, str(more["editor"]), options))
         return out
-
-    def unshown(self) -> set[str]:
-        """Fields that make no difference to the picture: its id, and what came later and is neutral."""
-        fields = type(self).model_fields
-        return {"id", *(name for name in self.later if getattr(self, name) == fields[name].default)}
 
     def uses(self) -> frozenset[str]:
         """The found masks that it depends on, by name, beside those of its step's region."""

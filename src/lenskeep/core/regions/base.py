@@ -106,9 +106,6 @@ class Part(HasId, ABC):
     drawn_as: ClassVar[int] = 0
     """A number that changes when the same part comes out otherwise, so that pictures with it are made anew, and no
     others."""
-    later: ClassVar[tuple[str, ...]] = ()
-    """Fields that came after recipes were made with this part: while they are neutral they are left out of the
-    picture's key, so that what was finished before stays finished."""
     drawn: ClassVar[bool] = False
     """Whether it is drawn by hand, and so has a number in the region's sentence."""
     combine: Combine = Field(default="add", title="Combined by")
@@ -130,11 +127,6 @@ class Part(HasId, ABC):
     def lost(self, found: Found) -> str | None:
         """What this part needs and this frame lacks, such as "sky"; None when all is there."""
         return None
-
-    def unshown(self) -> set[str]:
-        """Fields that make no difference to the picture: its id, and what came later and is neutral."""
-        fields = type(self).model_fields
-        return {"id", *(name for name in self.later if getattr(self, name) == fields[name].default)}
 
     def uses(self) -> frozenset[str]:
         """The found masks that it depends on, by name."""

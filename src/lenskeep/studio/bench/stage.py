@@ -15,7 +15,6 @@ from lenskeep.core.engine.planes import PROXY_SIDE
 from lenskeep.core.engine.run import guides_of
 from lenskeep.core.measure.pull import Pull, pull
 from lenskeep.core.plan import make_plan
-from lenskeep.core.problems import UserProblem
 from lenskeep.core.recipes.keys import content_key
 from lenskeep.core.recipes.models import Recipe
 from lenskeep.core.regions.contours import contour_paths, grey, tinted
@@ -24,7 +23,8 @@ from lenskeep.core.types import SRGB8, Alpha, Float, LinearRGB
 from lenskeep.files.reading.photo import encoded
 from lenskeep.files.working import read_working
 from lenskeep.files.writing.jpeg import preview_jpeg, screen_jpeg
-from lenskeep.store import findings, frames
+from lenskeep.store import frames
+from lenskeep.studio.bench.found_frame import found_frame
 from lenskeep.studio.bench.lane_colours import colour_of
 from lenskeep.studio.bench.ready_frames import ReadyFrames
 from lenskeep.studio.bench.shared_work import OneAtATime
@@ -106,16 +106,10 @@ class Stage:
         return DRAFT_PROXY if draft else WITNESS_PROXY if side <= WITNESS_SIDE else PROXY_SIDE
 
     def _staged(self, frame_id: int, side: int, draft: bool) -> Staged:
-        row = frames.frame(self._library.db, frame_id)
-        if row is None or row.found_facts is None:
-            raise UserProblem("This frame is not ready yet.")
-        computed = self._library.computed(row.content, row.found_by)
-        if not computed.holds(row.found_facts):
-            findings.mark_waiting(self._library.db, frame_id)
-            raise UserProblem(f"Masks of {row.file_name} are gone from the library. Find them again on the wall.")
+        row, facts, computed = found_frame(self._library, frame_id)
         base = read_working(computed.working)
         proxy = smaller(base, self._proxy_side(side, draft))
-        frame = files_of(computed, row.content, row.found_facts, {}, row.override.repairs).ready(proxy)
+        frame = files_of(computed, row.content, facts, {}, row.override.repairs).ready(proxy)
         frame.found.assets = self._library.assets
         return Staged(smaller(base, side), frame)
 

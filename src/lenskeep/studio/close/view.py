@@ -21,8 +21,9 @@ from lenskeep.core.regions.contours import grey, tinted
 from lenskeep.core.render import Cut, Frame, blend_planes, compile_plan, render_cut
 from lenskeep.core.types import SRGB8, Alpha, LinearRGB, Window
 from lenskeep.files.reading.photo import Photo
-from lenskeep.store import findings, frames
+from lenskeep.store import frames
 from lenskeep.store.frames import FrameRow
+from lenskeep.studio.bench.found_frame import found_frame
 from lenskeep.studio.bench.lane_colours import colour_of
 from lenskeep.studio.bench.ready_frames import ReadyFrames
 from lenskeep.studio.bench.stage import DRAFT_PROXY
@@ -99,15 +100,9 @@ class CloseView:
         return ("close", frame_id, *now)
 
     def _open(self, frame_id: int) -> Opened:
-        row = frames.frame(self._library.db, frame_id)
-        if row is None or row.found_facts is None:
-            raise UserProblem("This frame is not ready yet.")
-        computed = self._library.computed(row.content, row.found_by)
-        if not computed.holds(row.found_facts):
-            findings.mark_waiting(self._library.db, frame_id)
-            raise UserProblem(f"Masks of {row.file_name} are gone from the library. Find them again on the wall.")
+        row, facts, computed = found_frame(self._library, frame_id)
         photo, proxy = self._decoded(row)
-        files = files_of(computed, row.content, row.found_facts, {}, row.override.repairs)
+        files = files_of(computed, row.content, facts, {}, row.override.repairs)
         frame, draft = files.ready(proxy), files.ready(smaller(proxy, DRAFT_PROXY))
         frame.found.assets = draft.found.assets = self._library.assets
         return Opened(photo, frame, draft)

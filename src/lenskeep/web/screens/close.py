@@ -8,14 +8,13 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from lenskeep.core.measure.guards import GuardName
 from lenskeep.core.plan import Plan
-from lenskeep.core.recipes.settings import Setting
 from lenskeep.core.render import Cut
 from lenskeep.core.types import SRGB8
 from lenskeep.files.writing.jpeg import screen_jpeg
 from lenskeep.files.writing.png import FAST, png_bytes
 from lenskeep.studio import looks
 from lenskeep.studio.bench import measures as guarding
-from lenskeep.web.screens.bench.pictures import Painted, Wanted, draft_with, step_in
+from lenskeep.web.screens.bench.pictures import OfDraft, draft_with, step_in
 from lenskeep.web.studio_of import Id, InStudio, frame_or_404
 
 router = APIRouter()
@@ -39,17 +38,8 @@ class Part(BaseModel):
         return Cut(self.x, self.y, self.width, self.height)
 
 
-class DraftPart(Part):
-    """A part of a frame with the draft and values under the finger; ``view`` as the Bench's pictures have it."""
-
-    frame: int = Field(ge=0, le=2**63 - 1)
-    view: Literal["finished", "original", "tint", "grey"] = "finished"
-    step: str | None = None
-    tint: str | None = Field(default=None, pattern="^#[0-9a-fA-F]{6}$")
-    values: list[Setting] = Field(default=[], max_length=40)
-    painted: Painted | None = None
-    pinned: str | None = Field(default=None, max_length=40)
-    off: str | None = Field(default=None, max_length=80)
+class DraftPart(Part, OfDraft):
+    """A part of a frame with the draft and values under the finger."""
 
 
 class OwnPart(Part):
@@ -73,20 +63,16 @@ def _answer(pixels: SRGB8, part: Part) -> Response:
 @router.post("/shoots/{shoot_id}/bench/cut")
 def draft_cut(studio: InStudio, shoot_id: Id, part: DraftPart) -> Response:
     """What the draft makes of a part of a frame, as the delivery would."""
-    wanted = Wanted(frame=part.frame, step=part.step, values=part.values, painted=part.painted, pinned=part.pinned)
-    recipe = draft_with(studio, shoot_id, wanted)
-    tint = bytes.fromhex(part.tint[1:]) if part.tint else None
-    colour = (tint[0], tint[1], tint[2]) if tint else None
-    pixels = studio.close.cut(
-        part.frame, recipe, part.cut, part.view, step_in(recipe, part.step), colour, part.space, part.moving
-    )
+    recipe = draft_with(studio, shoot_id, part)
+    step = step_in(recipe, part.step)
+    pixels = studio.close.cut(part.frame, recipe, part.cut, part.view, step, part.tint_colour, part.space, part.moving)
     return _answer(pixels, part)
 
 
 @router.post("/shoots/{shoot_id}/bench/places")
 def places(studio: InStudio, shoot_id: Id, asked: OfGuard) -> JSONResponse:
     """Where a guard finds most fault with a frame, the worst first."""
-    recipe = draft_with(studio, shoot_id, Wanted(frame=asked.frame))
+    recipe = draft_with(studio, shoot_id, OfDraft(frame=asked.frame))
     return JSONResponse({"places": guarding.places(studio.stage, asked.frame, recipe, asked.guard)})
 
 

@@ -6,7 +6,7 @@ import numpy as np
 
 from lenskeep.core.adjust.base import Adjustment, Below, Colour, amount, extra
 from lenskeep.core.adjust.colour.split_toning import ends_spared
-from lenskeep.core.adjust.shared.taken import AS_SET, TakenFrom, colour_there, mask_taken, taken_from
+from lenskeep.core.adjust.shared.taken import AS_SET, TakenFrom, colour_there, masks_taken, taken_from
 from lenskeep.core.engine.ops import Code, Op, affine_op, in_lab, light_positions
 
 
@@ -31,4 +31,4 @@ class ColourWash(Adjustment):
         return bool(self.source != AS_SET)
 
     def uses(self) -> frozenset[str]:
-        return frozenset(filter(None, [mask_taken(self.source)]))
+        return masks_taken(self.source)

@@ -6,7 +6,7 @@ from typing import ClassVar, Literal
 import numpy as np
 
 from lenskeep.core.adjust.base import Adjustment, Below, Colour, amount, extra
-from lenskeep.core.adjust.shared.taken import TakenFrom, colour_there, mask_taken, taken_from
+from lenskeep.core.adjust.shared.taken import TakenFrom, colour_there, masks_taken, taken_from
 from lenskeep.core.colour.named import lab_of
 from lenskeep.core.colour.oklab import from_oklab
 from lenskeep.core.engine.ops import TABLE_SIZE, Code, Op
@@ -40,4 +40,4 @@ class Fill(Adjustment):
         return [Op(Code.FILL, params, tables=tables)]
 
     def uses(self) -> frozenset[str]:
-        return frozenset(filter(None, [mask_taken(self.source)]))
+        return masks_taken(self.source)

@@ -19,7 +19,6 @@ TakenFrom = Literal[
     "all but where this step works",
 ]
 AS_SET: TakenFrom = get_args(TakenFrom)[0]
-OWN = "where this step works"
 LEAST_SHARE = 0.0005
 """Of the frame; the mean of less than that says nothing."""
 
@@ -34,6 +33,11 @@ def mask_taken(source: str) -> str | None:
     """The found mask that a colour is taken by, if it is one."""
     name = source.rpartition(" ")[2]
     return name if name in ("subject", "sky") else None
+
+
+def masks_taken(source: str) -> frozenset[str]:
+    """The found masks that a colour depends on."""
+    return frozenset(filter(None, [mask_taken(source)]))
 
 
 def colour_there(below: Below, source: str, set_colour: str) -> tuple[float, float, float]:

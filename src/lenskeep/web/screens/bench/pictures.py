@@ -57,25 +57,38 @@ class Painted(BaseModel):
     everywhere: bool
 
 
-class Wanted(BaseModel):
-    """A picture of a frame with the draft and values that are not set for good yet (a slider under the finger)."""
+class OfDraft(BaseModel):
+    """A frame with the draft and values that are not set for good yet (a slider under the finger)."""
 
     model_config = ConfigDict(allow_inf_nan=False)
     frame: int = Field(ge=0, le=_MOST_ID)
-    side: Literal["key", "witness", "thumb"] = "key"
     view: Literal["finished", "original", "tint", "grey"] = "finished"
     step: str | None = None
-    draft: bool = False
     space: Literal["srgb", "display-p3"] = "srgb"
-    guard: GuardName | None = None
     tint: str | None = Field(default=None, pattern="^#[0-9a-fA-F]{6}$")
     values: list[Setting] = Field(default=[], max_length=40)
     painted: Painted | None = None
     pinned: str | None = Field(default=None, max_length=40)
     off: str | None = Field(default=None, max_length=80)
 
+    @property
+    def tint_colour(self) -> tuple[int, int, int] | None:
+        """The tint asked for, 0…255 each; None for the lane's own."""
+        if self.tint is None:
+            return None
+        red, green, blue = bytes.fromhex(self.tint[1:])
+        return red, green, blue
 
-def draft_with(studio: Studio, shoot_id: int, wanted: Wanted) -> Recipe:
+
+class Wanted(OfDraft):
+    """A picture of it at one of the Bench's sizes."""
+
+    side: Literal["key", "witness", "thumb"] = "key"
+    draft: bool = False
+    guard: GuardName | None = None
+
+
+def draft_with(studio: Studio, shoot_id: int, wanted: OfDraft) -> Recipe:
     """The draft with what is under the finger. Raises EditProblem where that is gone."""
     if wanted.pinned:
         return history.recipe_of(studio.library, shoot_id, wanted.pinned)
@@ -98,12 +111,12 @@ def step_in(recipe: Recipe, step: str | None) -> str | None:
 def picture(studio: InStudio, shoot_id: Id, wanted: Wanted) -> Response:
     recipe = draft_with(studio, shoot_id, wanted)
     step = step_in(recipe, wanted.step)
-    tint = bytes.fromhex(wanted.tint[1:]) if wanted.tint else None
-    colour = (tint[0], tint[1], tint[2]) if tint else None
     side = SIDES[wanted.side]
     if wanted.guard:
         return Response(guarding.shown(studio.stage, wanted.frame, recipe, wanted.guard, side), media_type="image/jpeg")
-    data = studio.stage.picture(wanted.frame, recipe, side, wanted.view, step, wanted.draft, colour, wanted.space)
+    data = studio.stage.picture(
+        wanted.frame, recipe, side, wanted.view, step, wanted.draft, wanted.tint_colour, wanted.space
+    )
     return Response(data, media_type="image/jpeg")
 
 
