@@ -13,7 +13,7 @@ from tools.running.browser import Person
 
 
 class Hands(Person):
-    """Somebody at the Bench with a shoot of eight frames."""
+    """Somebody at the Bench with a shoot of a few frames."""
 
     def __init__(self, driver, address, library, shoot):
         super().__init__(driver, address)
@@ -39,24 +39,49 @@ class Hands(Person):
         self.wait(opened)
 
     def add(self, kind, combine=None):
-        """Add a part to the open step."""
+        """Add a part to the open step; its few settings open beside the picture."""
         count = len(self.all(".lane[data-open] [data-part]"))
-        form = self.wait(
-            lambda: next(f for f in self.all(".lane[data-open] form.tool") if f.find_elements("name", "kind"))
-        )
         if combine:
-            Select(form.find_element("name", "combine")).select_by_visible_text(combine)
-        Select(form.find_element("name", "kind")).select_by_value(kind)
-        self.tap(form.find_element("css selector", "button"))
+            Select(self.find(".lane[data-open] [data-add-part] [name=combine]")).select_by_visible_text(combine)
+        self.tap(self.find(".lane[data-open] [data-add-part] [data-picker-open]"))
+        self.tap(self.find(f".lane[data-open] [data-add-part] [data-kind={kind}]"))
         self.wait(lambda: len(self.all(".lane[data-open] [data-part]")) == count + 1)
+        self.wait(lambda: [p for p in self.all(f".lane[data-open] [data-part={kind}]") if p.is_displayed()])
+
+    def chip(self, name):
+        """Open the settings that a chip of the open step stands for: "edges", "share" or a part's kind."""
+
+        def panel():
+            which = f"[data-panel^='{name}-']" if name in ("edges", "share") else f"[data-part={name}]"
+            return self.all(f".lane[data-open] {which}")[-1]
+
+        def opened():
+            if not panel().is_displayed():
+                which = panel().get_attribute("data-panel")
+                self.tap(self.find(f".lane[data-open] [data-chip='{which}']"))
+            return panel().is_displayed()
+
+        self.wait(opened)
 
     def tap(self, element):
         self.driver.execute_script("arguments[0].scrollIntoView({block: 'center'})", element)
         element.click()
 
     def tool(self, name):
-        self.wait(lambda: self.tap(self.all(f".lane[data-open] [data-tool={name}]")[-1]) or True)
-        self.wait(lambda: self.find("#overlay").get_attribute("data-tool") == name)
+        """Take a tool of the open step's last part that has it."""
+        button = f".lane[data-open] [data-tool={name}]"
+        self.wait(lambda: self.all(button))
+        kind = self.driver.execute_script(
+            "return arguments[0].closest('[data-part]').dataset.part", self.all(button)[-1]
+        )
+        self.chip(kind)
+
+        def taken():
+            if self.find("#overlay").get_attribute("data-tool") != name:
+                self.tap(self.all(button)[-1])
+            return self.find("#overlay").get_attribute("data-tool") == name
+
+        self.wait(taken)
 
     def hand(self, x, y):
         """A chain of actions that starts at a place of the key frame, 0…1."""
@@ -85,10 +110,10 @@ class Desk:
         self.shoots = 0
 
     @contextmanager
-    def bench(self, steps, height=400, width=600):
+    def bench(self, steps, height=400, width=600, count=4):
         """A person at the Bench of a new shoot with these steps; the browser must have nothing to complain of after."""
         self.shoots += 1
-        shoot = ready_shoot(self.library, self.folder / f"card-{self.shoots}", 8, height, width)
+        shoot = ready_shoot(self.library, self.folder / f"card-{self.shoots}", count, height, width)
         keep_assets(self.library.db, ASSETS)
         bench.load(self.library, shoot, Recipe.model_validate({"name": "Hands", "steps": steps}))
         person = Hands(self.driver, self.address, self.library, shoot)

@@ -36,7 +36,7 @@ def clean(driver, where):
 @pytest.mark.browser
 @pytest.mark.parametrize("room", ["bright", "dim"])
 def test_nothing_serious_on_any_screen(desk, room):
-    with desk.bench(STEPS, 900, 1350) as person:
+    with desk.bench(STEPS, 600, 900) as person:
         driver, library, shoot = desk.driver, desk.library, person.shoot
         driver.execute_script("localStorage.setItem('room', arguments[0])", room)
         version = recipes.save_recipe(library.db, look_recipe())

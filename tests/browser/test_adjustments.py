@@ -25,10 +25,9 @@ def hands(desk):
 
 def take(hands, words):
     """Search an adjustment by what it is called and add it to the open step."""
-    hands.tap(hands.find(f"{OPEN} [data-picker-open]"))
+    hands.tap(hands.find(f"{OPEN} [data-add-adjustment] [data-picker-open]"))
     hands.driver.switch_to.active_element.send_keys(words, Keys.ENTER)
-    hands.tap(hands.find(f"{OPEN} [data-add-adjustment] button:not([type=button])"))
-    hands.wait(lambda: hands.all(f"{OPEN} .adjustment")[-1].find_element("tag name", "strong").text.startswith(words))
+    hands.wait(lambda: hands.all(f"{OPEN} .adjustment-name")[-1].text.startswith(words))
 
 
 @pytest.mark.browser

@@ -80,9 +80,9 @@ def apply_and_hand_over(person):
     name.send_keys("Quiet")
     person.press("Save and apply to the shoot", "#save-dialog button")
     person.wait(lambda: "/bench" not in person.driver.current_url)
-    person.wait(lambda: len(person.all(".tile img[alt*=finished]")) == 8, 60)
+    person.wait(lambda: len(person.all(".tile img[alt*=finished]")) == 4, 60)
     person.press("Hand over")
-    person.press("Hand over 8 frames")
+    person.press("Hand over 4 frames")
     person.wait(lambda: person.driver.find_elements(By.LINK_TEXT, "Download the ZIP"), 60)
 
 

@@ -98,7 +98,7 @@ def test_a_finger_looks_closely_moves_paints_and_drags_handles(small):
 
 @pytest.mark.browser
 def test_the_check_is_walked_through_with_a_finger(small):
-    with small.bench(STEPS, H, W) as person:
+    with small.bench(STEPS, H, W, 6) as person:
         version = recipes.save_recipe(small.library.db, look_recipe())
         looks.give_look(small.library, person.shoot, version.id, 1.0)
         doubtful = [f.id for f in frames.frames(small.library.db, person.shoot) if f.doubt]

@@ -97,7 +97,7 @@ def test_a_shoot_is_renamed_found_again_and_removed_on_its_wall(hands):
     hands.press("This shoot…")
     hands.press("Remove this shoot…", "summary")
     hands.reads("This can’t be undone")
-    hands.reads("8 frames with their masks")
+    hands.reads("4 frames with their masks")
     hands.press("Remove Lena and Tom")
     hands.wait(lambda: hands.driver.current_url.rstrip("/") == hands.address)
     assert shoots.shoot(hands.library.db, hands.shoot) is None

@@ -76,13 +76,14 @@ def plan_of(layers: list[Layer], override: FrameOverride | None = None) -> Plan:
     """The plan of a look.
 
     Strengths multiply and are held to 0…2. Up to 1 they lower the alpha; over 1 the adjustments' own amounts grow and
-    the alpha stays. A step without adjustments that blends otherwise than normally blends the picture with itself.
+    the alpha stays. An adjustment's own strength is in its amounts. A step without adjustments that blends otherwise
+    than normally blends the picture with itself.
     """
     steps = []
     for each in stacked(layers, override or FrameOverride()):
         total = min(max(each.strength, 0.0), 2.0)
         step = each.step
-        adjustments = tuple(a.scaled(total) if total > 1.0 else a for a in step.adjustments)
+        adjustments = tuple(a.at_strength(max(total, 1.0)) for a in step.adjustments if a.enabled)
         adjustments = tuple(a for a in adjustments if not a.is_neutral())
         does = bool(adjustments) or (not step.adjustments and step.blend != "normal")
         if each.enabled and total > 0.0 and does:

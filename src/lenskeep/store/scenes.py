@@ -1,6 +1,8 @@
 """Scenes of a shoot: each with its key frame, its look and its Bench."""
 
+from collections import Counter
 from dataclasses import dataclass
+from typing import Any
 
 from lenskeep.store.clock import now
 from lenskeep.store.database import Database
@@ -57,3 +59,15 @@ def set_key_frame(db: Database, scene_id: int, frame_id: int, only_first: bool =
     sql = "UPDATE scenes SET key_frame_id = ?1 WHERE id = ?2 AND (?3 = 0 OR key_frame_id IS NULL)"
     with db.writing() as write:
         write.execute(sql, (frame_id, scene_id, only_first))
+
+
+def frames_with_masks(db: Database, scene_id: int) -> dict[str, Any]:
+    """{"of": how many frames of a scene have masks, "with": {mask: on how many of them it was found}}."""
+    sql = """SELECT areas, sky_area > 0 AS sky, count(*) AS n FROM frames
+        WHERE scene_id = ? AND found_by <> '' GROUP BY areas, sky_area > 0"""
+    total, found = 0, Counter[str]()
+    for row in db.reader.execute(sql, (scene_id,)):
+        total += row["n"]
+        for mask in (*row["areas"].split(), *(["sky"] if row["sky"] else [])):
+            found[mask] += row["n"]
+    return {"of": total, "with": dict(found)}

@@ -94,6 +94,9 @@ class Adjustment(HasId, ABC):
     """Base of all adjustments. Subclasses set ``kind`` (a Literal with a default) and the class variables below."""
 
     model_config = ConfigDict(extra="forbid", frozen=True, allow_inf_nan=False)
+    enabled: bool = True
+    strength: float = Field(default=1.0, ge=0.0, le=2.0)
+    """Multiplied into its amounts, within their ranges, along with the step's strength where that is over 1."""
     label: ClassVar[str]
     group: ClassVar[str]
     help: ClassVar[str]
@@ -163,6 +166,15 @@ class Adjustment(HasId, ABC):
         value = f"{getattr(self, first.name):+g}".replace("-", "−")
         name = self.label.lower() if first.label == self.label else f"{self.label.lower()}, {first.label.lower()}"
         return f"{name} {value}{'' if first.unit == '' else ' ' + first.unit}"
+
+    def unshown(self) -> set[str]:
+        """What a plan's key leaves out: a plan holds adjustments that are on, with their strength in their amounts."""
+        return super().unshown() | {"enabled", "strength"}
+
+    def at_strength(self, more: float = 1.0) -> Self:
+        """The same with its own strength, times ``more``, in its amounts."""
+        factor = self.strength * more
+        return self if factor == 1.0 else self.scaled(factor).model_copy(update={"strength": 1.0})
 
     def is_neutral(self) -> bool:
         """Whether it changes no pixel: every number that scales stands at its neutral value."""

@@ -11,11 +11,20 @@ from pydantic import Field, TypeAdapter
 from lenskeep.core.adjust import KINDS
 from lenskeep.core.ids import OwnId
 from lenskeep.core.recipes import edit
-from lenskeep.core.recipes.change import Change, OnAdjustment, OnStep, Places, Ref
+from lenskeep.core.recipes.adjustment_changes import (
+    AddAdjustment,
+    CopyAdjustment,
+    MoveAdjustment,
+    RemoveAdjustment,
+    SetAsset,
+)
+from lenskeep.core.recipes.change import Change, OnStep, Places, Ref
 from lenskeep.core.recipes.edit import EditProblem
 from lenskeep.core.recipes.models import Recipe, Step
 from lenskeep.core.recipes.region_changes import (
+    NOTHING_THERE,
     AddPart,
+    AddParts,
     AddPick,
     AddSample,
     AddStroke,
@@ -61,6 +70,28 @@ class AddStep(Change):
         adjustments = [{"kind": self.what}] if self.what else []
         step = edit.checked(Step, {"id": self.id, "name": name, "region": region, "adjustments": adjustments})
         return edit.changed(recipe, steps=[*recipe.steps, step])
+
+
+class AddStepOf(Change):
+    """A step on a region that was put together beforehand, called after it; ``what`` is an adjustment's kind or ""."""
+
+    op: Literal["add-step-of"] = "add-step-of"
+    words: ClassVar[str] = "a step for what was pointed at"
+    fresh: ClassVar[str] = "s"
+    id: OwnId = ""
+    region: Region
+    what: str = Field(default="", max_length=40)
+
+    def on(self, recipe: Recipe) -> Recipe:
+        if not self.region.parts:
+            raise EditProblem(NOTHING_THERE)
+        if self.what and self.what not in KINDS:
+            raise EditProblem("Choose what the step does.")
+        place = self.region.sentence()
+        name = f"{place[:1].upper()}{place[1:]}" + (f" – {KINDS[self.what].label.lower()}" if self.what else "")
+        adjustments = [{"kind": self.what}] if self.what else []
+        step = {"id": self.id, "name": name[:80], "region": self.region, "adjustments": adjustments}
+        return edit.changed(recipe, steps=[*recipe.steps, edit.checked(Step, step)])
 
 
 class PaintStep(Change):
@@ -110,46 +141,6 @@ class MoveStep(OnStep):
         return edit.with_steps(recipe, steps)
 
 
-class AddAdjustment(OnStep):
-    op: Literal["add-adjustment"] = "add-adjustment"
-    words: ClassVar[str] = "adding an adjustment"
-    fresh: ClassVar[str] = "a"
-    id: OwnId = ""
-    kind: str = Field(default="", max_length=40)
-
-    def on(self, recipe: Recipe) -> Recipe:
-        if self.kind not in KINDS:
-            raise EditProblem("Choose an adjustment.")
-        step = edit.step_of(recipe, self.step)
-        return edit.change_step(
-            recipe, step.id, adjustments=[*step.adjustments, KINDS[self.kind].model_validate({"id": self.id})]
-        )
-
-
-class RemoveAdjustment(OnAdjustment):
-    op: Literal["remove-adjustment"] = "remove-adjustment"
-    words: ClassVar[str] = "removing an adjustment"
-
-    def on(self, recipe: Recipe) -> Recipe:
-        step = edit.step_of(recipe, self.step)
-        gone = edit.found(step.adjustments, self.adjustment, edit.ADJUSTMENT_GONE)
-        return edit.change_step(recipe, step.id, adjustments=[a for a in step.adjustments if a.id != gone.id])
-
-
-class SetAsset(OnAdjustment):
-    """Several fields of an adjustment at once: those of a file that was brought in."""
-
-    op: Literal["set-asset"] = "set-asset"
-    words: ClassVar[str] = "bringing in a file"
-    fields: dict[str, Any]
-
-    def on(self, recipe: Recipe) -> Recipe:
-        def change(own: Any) -> Any:
-            return edit.changed(own, **self.fields)
-
-        return edit.change_adjustment(recipe, self.step, self.adjustment, change)
-
-
 class SetValues(Change):
     """Values set together, with the words of what was moved."""
 
@@ -169,10 +160,11 @@ class SetValues(Change):
         return [ref for setting in self.values for ref in setting.refs()]
 
 
-_Steps = Union[AddStep, PaintStep, RemoveStep, MoveStep, AddAdjustment, RemoveAdjustment, SetAsset, SetValues]  # noqa: UP007
-_Parts = Union[AddPart, RemovePart, MovePart, AddStroke, ClearStrokes, KeepOnFrame, AddSample, RemoveSample]  # noqa: UP007
+_Steps = Union[AddStep, AddStepOf, PaintStep, RemoveStep, MoveStep, SetValues]  # noqa: UP007
+_Adjustments = Union[AddAdjustment, RemoveAdjustment, MoveAdjustment, CopyAdjustment, SetAsset]  # noqa: UP007
+_Parts = Union[AddPart, AddParts, RemovePart, MovePart, AddStroke, ClearStrokes, KeepOnFrame, AddSample, RemoveSample]  # noqa: UP007
 _Shapes = Union[AddPick, ClearPicks, SetImage, ShareRegion, UseShared, OwnCopy, ShareAgain, CopyRegion]  # noqa: UP007
-AnyChange = Annotated[Union[_Steps, _Parts, _Shapes, DeleteShared], Field(discriminator="op")]  # noqa: UP007
+AnyChange = Annotated[Union[_Steps, _Adjustments, _Parts, _Shapes, DeleteShared], Field(discriminator="op")]  # noqa: UP007
 CHANGE: TypeAdapter[Any] = TypeAdapter(AnyChange)
 UNKNOWN = "This change is unknown."
 

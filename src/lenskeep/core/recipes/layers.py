@@ -68,5 +68,5 @@ def masks_used(layers: list[Layer]) -> frozenset[str]:
     of the colours that adjustments take from them.
     """
     steps = [each for each in stacked(layers, FrameOverride()) if each.enabled]
-    colours = [a.uses() for each in steps for a in each.step.adjustments]
+    colours = [a.uses() for each in steps for a in each.step.adjustments if a.enabled]
     return frozenset().union(*(each.region.uses() | each.limit.uses() for each in steps), *colours)

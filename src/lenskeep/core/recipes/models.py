@@ -80,7 +80,8 @@ class Step(HasId):
 
     def does(self) -> str:
         """What the step does, in words."""
-        return ", ".join(a.words() for a in self.adjustments) or "nothing yet"
+        on = [a for a in self.adjustments if a.enabled]
+        return ", ".join(a.words() for a in on) or ("nothing: all is off" if self.adjustments else "nothing yet")
 
 
 class Recipe(BaseModel):

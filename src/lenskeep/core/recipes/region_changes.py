@@ -6,12 +6,15 @@ from pydantic import Field
 
 from lenskeep.core.assets import AssetKey
 from lenskeep.core.ids import Identifier, OwnId
-from lenskeep.core.recipes import edit_regions
+from lenskeep.core.recipes import edit, edit_regions
 from lenskeep.core.recipes.change import Change, OnPart, OnStep, Places, Ref
+from lenskeep.core.recipes.edit import EditProblem
 from lenskeep.core.recipes.models import Recipe
-from lenskeep.core.regions import Combine
+from lenskeep.core.regions import Combine, Region
 from lenskeep.core.regions.kinds.brush import Stroke
 from lenskeep.core.regions.kinds.picked import Pick
+
+NOTHING_THERE = "Nothing was told apart there. Point at another place, or use a brush."
 
 
 class AddPart(OnStep):
@@ -24,6 +27,22 @@ class AddPart(OnStep):
 
     def on(self, recipe: Recipe) -> Recipe:
         return edit_regions.add_part(recipe, self.step, self.kind, self.combine, self.id)
+
+
+class AddParts(OnStep):
+    """Several parts at once, as they are combined; each gets ``id`` and its number."""
+
+    op: Literal["add-parts"] = "add-parts"
+    words: ClassVar[str] = "what was pointed at"
+    fresh: ClassVar[str] = "p"
+    id: OwnId = ""
+    region: Region
+
+    def on(self, recipe: Recipe) -> Recipe:
+        if not self.region.parts:
+            raise EditProblem(NOTHING_THERE)
+        parts = [p.model_copy(update={"id": f"{self.id}-{n}"}) for n, p in enumerate(self.region.parts, 1)]
+        return edit.change_region(recipe, self.step, lambda region: edit.changed(region, parts=[*region.parts, *parts]))
 
 
 class RemovePart(OnPart):

@@ -21,7 +21,7 @@ from lenskeep.core.regions.kinds.skin import FacePart, Skin
 from lenskeep.core.regions.kinds.sky import Sky
 from lenskeep.core.regions.kinds.subject import Subject
 from lenskeep.core.regions.kinds.tone_range import ToneRange
-from lenskeep.core.regions.sentence import sentence_of
+from lenskeep.core.regions.sentence import linked, sentence_of, shaping_words
 from lenskeep.core.regions.shaping import feathered, grown, snapped
 from lenskeep.core.types import Alpha, AlphaAtSize
 
@@ -134,3 +134,11 @@ class Region(BaseModel):
     def sentence(self) -> str:
         """The region in words, such as "background, only within ramp 1, without brush 2"."""
         return sentence_of(self.parts, self.invert)
+
+    def in_words(self) -> dict[str, str]:
+        """Each part by its id, in words with how it is combined."""
+        return {part.id: words for part, words in zip(self.parts, linked(self.parts), strict=True)}
+
+    def edges_in_words(self) -> str:
+        """What is done to the edges of the whole, or that nothing is."""
+        return shaping_words(self.grow, self.snap, self.feather, self.ceiling)

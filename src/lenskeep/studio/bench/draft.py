@@ -9,7 +9,7 @@ from typing import Any
 from lenskeep.core.names import shown_name
 from lenskeep.core.recipes import edit
 from lenskeep.core.recipes.change import Change
-from lenskeep.core.recipes.changes import AddStep
+from lenskeep.core.recipes.changes import AddStep, AddStepOf, PaintStep
 from lenskeep.core.recipes.models import Recipe
 from lenskeep.core.regions.kinds.brush import Brush
 from lenskeep.store import drafts, recipes, scenes
@@ -96,12 +96,13 @@ def _free_name(library: Library) -> str:
 @dataclass(frozen=True)
 class Changed:
     """``state`` is the number of the new state; ``late`` says that it was made on an older one than was there;
-    ``added`` is the id of a step that was added.
+    ``added`` is the id of a step that was added, ``fresh`` that of a part or an adjustment.
     """
 
     state: int
     late: bool
     added: str | None = None
+    fresh: str | None = None
 
 
 def change(library: Library, shoot_id: int, change: Change, on: int | None = None) -> Changed:
@@ -121,8 +122,9 @@ def change(library: Library, shoot_id: int, change: Change, on: int | None = Non
         recipe = change.on(now.recipe)
         if recipe != now.recipe:
             _push(library, scene_id, now, recipe, change.did()[:60])
-        added = change.id if isinstance(change, AddStep) else None
-        return Changed(drafts.state_number(library.db, scene_id), late, added)
+        added = change.id if isinstance(change, AddStep | AddStepOf | PaintStep) else None
+        fresh = getattr(change, "id", "") if change.fresh in ("p", "a") else None
+        return Changed(drafts.state_number(library.db, scene_id), late, added, fresh or None)
 
 
 def _seen(library: Library, shoot_id: int, state: int) -> Recipe | None:

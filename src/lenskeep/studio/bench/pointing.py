@@ -8,13 +8,15 @@ from pydantic import BaseModel, ConfigDict, Field, TypeAdapter
 from lenskeep.core.facts import pixel_at
 from lenskeep.core.ids import Identifier
 from lenskeep.core.recipes.change import Change
-from lenskeep.core.recipes.changes import CHANGE, UNKNOWN
+from lenskeep.core.recipes.changes import CHANGE, UNKNOWN, AddStepOf
 from lenskeep.core.recipes.edit import EditProblem, checked_by
-from lenskeep.core.recipes.region_changes import AddPick, AddSample
+from lenskeep.core.recipes.region_changes import AddParts, AddPick, AddSample
+from lenskeep.core.regions import Region
 from lenskeep.core.regions.contours import contour_paths
 from lenskeep.core.regions.kinds.picked import Pick
 from lenskeep.core.regions.pieces import piece_alpha, piece_at
 from lenskeep.studio.bench.stage import KEY_SIDE, Stage
+from lenskeep.studio.bench.under import parts_of
 
 COLOUR_REACH = 0.004
 """A sample is the median of the colours within this fraction of the long side."""
@@ -71,8 +73,34 @@ class Pointed(BaseModel):
         return AddPick(step=self.step, part=self.part, pick=pick, alone=self.alone)
 
 
-POINTED = ("add-pick", "add-sample")
-_POINTED: TypeAdapter[Pointed] = TypeAdapter(Pointed)
+class Place(BaseModel):
+    """A point, 0…1, that means one thing or its whole kind, and whether that is taken away."""
+
+    model_config = ConfigDict(extra="ignore", frozen=True, allow_inf_nan=False)
+    x: float = Field(ge=0, le=1)
+    y: float = Field(ge=0, le=1)
+    one: bool
+    away: bool = False
+
+
+class Gathered(BaseModel):
+    """Places of a frame that were pointed at one after another: a new step's region, or parts for a step."""
+
+    model_config = ConfigDict(extra="ignore", frozen=True, allow_inf_nan=False)
+    op: Literal["gather"]
+    frame: int = Field(ge=1, le=2**63 - 1)
+    places: list[Place] = Field(min_length=1, max_length=24)
+    step: Identifier | None = None
+    what: str = Field(default="", max_length=40)
+
+    def meant(self, stage: Stage) -> Change:
+        """Raises EditProblem, Gone."""
+        region = Region(parts=parts_of(stage, self.frame, [(p.x, p.y, p.one, p.away) for p in self.places]))  # type: ignore[arg-type]
+        return AddParts(step=self.step, region=region) if self.step else AddStepOf(region=region, what=self.what)
+
+
+POINTED = ("add-pick", "add-sample", "gather")
+_POINTED: TypeAdapter[Pointed | Gathered] = TypeAdapter(Pointed | Gathered)
 
 
 def change_of(stage: Stage, data: dict[str, Any]) -> Change:
@@ -80,5 +108,5 @@ def change_of(stage: Stage, data: dict[str, Any]) -> Change:
     if data.get("op") not in POINTED:
         found: Change = checked_by(CHANGE, data, UNKNOWN)
         return found
-    pointed: Pointed = checked_by(_POINTED, data, UNKNOWN)
+    pointed: Pointed | Gathered = checked_by(_POINTED, data, UNKNOWN)
     return pointed.meant(stage)

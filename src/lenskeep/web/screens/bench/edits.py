@@ -12,6 +12,7 @@ from lenskeep.core.ids import Identifier
 from lenskeep.core.problems import UserProblem
 from lenskeep.core.recipes.changes import SetValues
 from lenskeep.core.recipes.edit import checked_by
+from lenskeep.core.recipes.models import Recipe, Step
 from lenskeep.core.recipes.settings import Setting
 from lenskeep.files.assets import asset_key
 from lenskeep.store import assets, shoots
@@ -62,7 +63,7 @@ def _change(request: Request, studio: Studio, shoot_id: int, asked: dict[str, An
     shoot_or_404(studio, shoot_id)
     shoots.note_opened(studio.library.db, shoot_id)
     on = _number(str(asked.pop("on", "")))
-    opened, added = asked.get("step"), None
+    opened, added, fresh = asked.get("step"), None, None
     if asked.get("op") == "undo":
         bench.undo(studio.library, shoot_id, on)
     elif asked.get("op") == "redo":
@@ -74,9 +75,9 @@ def _change(request: Request, studio: Studio, shoot_id: int, asked: dict[str, An
         studio.runner.wake()
     else:
         done = bench.change(studio.library, shoot_id, pointing.change_of(studio.stage, asked), on)
-        added = done.added
+        added, fresh = done.added, done.fresh
     opened = added or (str(opened) if opened else None)
-    return page(request, "bench/lanes.html", lanes_of(studio, shoot_id, opened, added))
+    return page(request, "bench/lanes.html", lanes_of(studio, shoot_id, opened, added, fresh))
 
 
 def _number(text: str) -> int | None:
@@ -124,6 +125,20 @@ def set_values(studio: InStudio, shoot_id: Id, asked: Set) -> JSONResponse:
     shoot_or_404(studio, shoot_id)
     done = bench.change(studio.library, shoot_id, SetValues(values=asked.values, said=asked.did), asked.on)
     draft = bench.draft(studio.library, shoot_id)
-    words = {s.id: [draft.recipe.sentence(s), s.does()] for s in draft.recipe.steps}
+    recipe = draft.recipe
+    words = {s.id: _in_words(recipe, s) for s in recipe.steps}
     told = {"undo": draft.undo, "redo": draft.redo, "words": words, "state": done.state, "late": done.late}
     return JSONResponse(told)
+
+
+def _in_words(recipe: Recipe, step: Step) -> dict[str, Any]:
+    """A step as its lane tells it: the sentence, its parts, what is done to its edges, what it does."""
+    region = recipe.regions[step.shared.region].region if step.shared else step.region
+    return {
+        "where": recipe.sentence(step),
+        "what": step.does(),
+        "parts": region.in_words(),
+        "edges": region.edges_in_words(),
+        "all_but": region.invert,
+        "adjustments": {a.id: a.words() for a in step.adjustments},
+    }

@@ -29,7 +29,6 @@ from lenskeep.web.studio_of import Id, InStudio, Studio, frame_or_404, shoot_or_
 
 router = APIRouter()
 COMBINE = ("add", "take away", "only within")
-Choices = dict[str, list[tuple[str, str]]]
 Described = dict[str, list[tuple[str, str, str]]]
 
 
@@ -37,7 +36,7 @@ Described = dict[str, list[tuple[str, str, str]]]
 class Lanes:
     """The steps and what can be done to them. ``saved`` is the newest version of the recipe that the draft belongs to;
     ``groups`` and ``parts`` are choices by group, ``used`` the adjustments in use; ``users`` are the steps that use a
-    shared region.
+    shared region. ``added`` is a step, ``fresh`` a part or an adjustment, that was added just now.
     """
 
     shoot: Shoot
@@ -45,7 +44,7 @@ class Lanes:
     recipe: Recipe
     saved: RecipeVersion | None
     unsaved: bool
-    parts: Choices
+    parts: Described
     groups: Described
     used: list[tuple[str, str, str]]
     users: dict[str, list[Step]]
@@ -53,10 +52,11 @@ class Lanes:
     starters: tuple[Recipe, ...]
     opened: str | None = None
     added: str | None = None
+    fresh: str | None = None
     kinds: Mapping[str, type[Adjustment]] = field(default_factory=lambda: KINDS)
     combine: tuple[str, ...] = COMBINE
     modes: tuple[str, ...] = get_args(BlendMode)
-    names: Any = part_names
+    names_of: Any = part_names
     swatch: Any = swatch
 
 
@@ -82,7 +82,9 @@ class Unreadable:
     book: list[RecipeVersion]
 
 
-def lanes_of(studio: Studio, shoot_id: int, opened: str | None = None, added: str | None = None) -> Lanes:
+def lanes_of(
+    studio: Studio, shoot_id: int, opened: str | None = None, added: str | None = None, fresh: str | None = None
+) -> Lanes:
     db = studio.library.db
     draft = bench.draft(studio.library, shoot_id)
     saved = recipes.versions(db, draft.recipe_id) if draft.recipe_id else []
@@ -93,29 +95,24 @@ def lanes_of(studio: Studio, shoot_id: int, opened: str | None = None, added: st
         recipe=recipe,
         saved=saved[0] if saved else None,
         unsaved=not saved or bool(saved[0].unreadable) or saved[0].recipe != recipe,
-        parts=_grouped(PART_KINDS),
-        groups=_described(),
+        parts=_described(PART_KINDS),
+        groups=_described(KINDS),
         used=_used(recipe),
         users={rid: recipe.users(rid) for rid in recipe.regions},
         book=recipes.newest_versions(db),
         starters=starters.starters(),
         opened=opened,
         added=added,
+        fresh=fresh,
     )
 
 
-def _grouped(kinds: Mapping[str, type[Part] | type[Adjustment]]) -> Choices:
-    """(kind, label) by group, in the registry's order."""
-    out: Choices = {}
+def _described(kinds: Mapping[str, type[Part] | type[Adjustment]]) -> Described:
+    """(kind, label, help) by group, in the registry's order."""
+    out: Described = {}
     for kind, cls in kinds.items():
-        out.setdefault(cls.group, []).append((kind, cls.label))
+        out.setdefault(cls.group, []).append((kind, cls.label, cls.help))
     return out
-
-
-def _described() -> Described:
-    """(kind, label, help) of every adjustment by group."""
-    grouped = _grouped(KINDS)
-    return {group: [(kind, label, KINDS[kind].help) for kind, label in own] for group, own in grouped.items()}
 
 
 def _used(recipe: Recipe) -> list[tuple[str, str, str]]:

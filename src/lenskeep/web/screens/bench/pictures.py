@@ -15,7 +15,7 @@ from lenskeep.core.recipes.models import Recipe
 from lenskeep.core.recipes.painted import as_painted
 from lenskeep.core.recipes.settings import Setting
 from lenskeep.studio.bench import draft as bench
-from lenskeep.studio.bench import history, pointing
+from lenskeep.studio.bench import history, pointing, under
 from lenskeep.studio.bench import measures as guarding
 from lenskeep.studio.bench.lane_colours import colour_of, hexed
 from lenskeep.studio.bench.stage import KEY_SIDE, WITNESS_SIDE
@@ -145,6 +145,29 @@ def pull(studio: InStudio, shoot_id: Id, wanted: Wanted) -> JSONResponse:
     return JSONResponse(
         {"before": before.model_dump() if before else None, "after": after.model_dump() if after else None}
     )
+
+
+class Pointer(Point):
+    """A place of a frame, and whether one thing or its whole kind is meant; None for what suits it."""
+
+    one: bool | None = None
+
+
+@router.post("/shoots/{shoot_id}/bench/under")
+def what_is_under(studio: InStudio, shoot_id: Id, point: Pointer) -> JSONResponse:
+    """What was found under a point, with its outline; null where nothing was told apart."""
+    return JSONResponse(under.under(studio.stage, point.frame, point.x, point.y, point.one))
+
+
+class OfFrame(BaseModel):
+    frame: int = Field(ge=0, le=_MOST_ID)
+
+
+@router.post("/shoots/{shoot_id}/bench/found")
+def what_was_found(studio: InStudio, shoot_id: Id, asked: OfFrame) -> JSONResponse:
+    """Everything that was found on a frame, and on how many frames of the scene each kind is."""
+    things = under.everything(studio.stage, asked.frame)
+    return JSONResponse({"things": things, **under.frames_with(studio.library, shoot_id)})
 
 
 class CurvePoints(BaseModel):

@@ -78,5 +78,5 @@ export function makeAdjustments(lanes, { base, renew, versions, live, set, pictu
   }, true);
   document.addEventListener("keydown", (event) => { if (event.key === "Escape" && picking) pickFor(null); });
 
-  return { show: bands };
+  return { show: bands, picking: () => picking !== null };
 }

@@ -2,28 +2,35 @@
 import { makeAdjustments } from "./adjustments.js";
 import { makeComparing } from "./comparing.js";
 import { makeCurves } from "./curve.js";
+import { watchDragging } from "./dragging.js";
+import { makeGradientMarks } from "./gradient-marks.js";
 import { makeHistory } from "./history.js";
+import { watchKeys } from "./keys.js";
 import { makeLanes, opened } from "./lanes.js";
 import { makeMeasures } from "./measures.js";
 import { makeOutlines, partValues } from "./outlines.js";
 import { makePainter } from "./painting.js";
 import { makePainted } from "./painted.js";
+import { makePanels } from "./panels.js";
 import { Picture } from "./pictures.js";
 import { watchPickers } from "./pickers.js";
 import { watchRegions } from "./regions.js";
 import { watchControls } from "./sliders.js";
+import { watchPeeking } from "./peeking.js";
+import { watchReadyBrushes } from "./ready-brushes.js";
+import { watchSaving } from "./saving.js";
+import { makePointing } from "./pointing.js";
 import { makeStageEdge } from "./stage-edge.js";
-import { paintThumbs } from "./thumbs.js";
+import { paintThumbs, watchMasks } from "./thumbs.js";
 import { makeTools } from "./tools.js";
 import { makeValues } from "./values.js";
 import { makeVersions } from "./versions.js";
-import { send } from "../shared/api.js";
 import { SPACE } from "../shared/screen.js";
+import { makeAsking } from "./asking.js";
 import { makeClose } from "../close/close.js";
 import { makeWarnings } from "../close/warnings.js";
 import { makeRepair } from "../repair/repair.js";
 
-const HELD = 350; // ms after which a press is a hold
 const at = (id) => document.getElementById(id);
 
 function start(bench) {
@@ -64,21 +71,7 @@ function start(bench) {
     const guard = picture === key ? measures.guard() : null;
     return { frame: picture.frame, side: picture.side, view, step, tint: comparing.tint(), guard, values: values.now() };
   };
-  // a witness seen closely shows the same part of its own subject: its face, else its middle
-  const closely = () => close.on() && at("key-frame").querySelector("[data-close-witnesses] input").checked;
-  function ownPart(picture) {
-    const { width, height: tall, middle } = picture.canvas.dataset;
-    const r = picture.canvas.parentElement.getBoundingClientRect();
-    const [w, h] = [r.width, r.height].map((v, i) => Math.min([width, tall][i], Math.round(v * (window.devicePixelRatio || 1))));
-    const [u, v] = numbers(middle) ?? [0.5, 0.5];
-    const start = (m, size, whole) => Math.round(Math.min(whole - size, Math.max(0, m * whole - size / 2)));
-    return { x: start(u, w, width), y: start(v, h, tall), width: w, height: h };
-  }
-  const ask = (picture, draft = false, more = {}) => {
-    const { side, guard, ...wanted } = { ...asked(picture), ...more };
-    if (picture !== key && closely()) return send(`${base}/cut`, { ...wanted, ...ownPart(picture), moving: true, space: SPACE });
-    return send(`${base}/picture`, { ...wanted, side, guard, draft, space: SPACE });
-  };
+  const ask = makeAsking({ base, key, asked, close: () => close, room: at("key-frame") });
   close = makeClose({
     room: at("key-frame"), box, width: Number(box.dataset.width), height: Number(box.dataset.height), address: `${base}/cut`, fit,
     faces: (box.dataset.faces ?? "").split(";").filter(Boolean).map((m) => m.split(",").map(Number)),
@@ -124,7 +117,15 @@ function start(bench) {
       if (ofRegion) outlines.drawRegion();
     },
   });
+  const marks = makeGradientMarks({
+    lanes, overlay, facts, height, seen: () => comparing.view() !== "none" && !tools.active() && !repair.on(),
+    open(step, panel) {
+      steps.open(step);
+      panels.open(panel);
+    },
+  });
   const outlines = makeOutlines({
+    marks,
     base, key, witnesses, overlay, overlays, height, facts, opened, asked, write: values.writePart,
     contours: () => comparing.view() === "contours" && !measures.guard(),
     handles: () => comparing.view() !== "none" && tools.active() !== "draw",
@@ -141,6 +142,7 @@ function start(bench) {
     base, versions: () => versions, settled: values.settled,
     shown() {
       editors();
+      pointing.show();
       outlines.drawRegion(true);
       measures.measure();
       if (["tint", "grey"].includes(comparing.view())) painter.render();
@@ -150,14 +152,17 @@ function start(bench) {
       values.clear();
       thumbs = true;
       regions.refold();
+      const { fresh } = at("lanes-head").dataset;
+      if (fresh) regions.unfold(fresh);
+      const own = fresh && lanes.querySelector(`.lane[data-open] [data-part][data-id="${fresh}"]`);
+      if (own) panels.open(own.dataset.panel, false);
       editors();
+      pointing.show();
       painter.render();
     },
   });
   const editors = () => {
-    tools.show();
-    curves.show();
-    adjustments.show();
+    [panels, tools, curves, adjustments].forEach((each) => each.show());
     outlines.placeHandles();
   };
   const past = makeHistory({
@@ -165,22 +170,7 @@ function start(bench) {
     pin: (which, name) => comparing.pin(which, name),
   });
   lanes.addEventListener("click", (event) => { if (event.target.closest("[data-open-history]")) past.open(); });
-  // a step's switch held down shows the picture without it
-  let peek = 0;
-  let peeking = false;
-  lanes.addEventListener("pointerdown", (event) => {
-    const of = event.target.closest(".lane-row input[data-path$='/enabled']");
-    if (!of?.checked) return;
-    peek = setTimeout(() => { peeking = true; comparing.without(of.closest(".lane").dataset.step); }, HELD);
-  });
-  for (const name of ["pointerup", "pointercancel"]) {
-    document.addEventListener(name, () => {
-      clearTimeout(peek);
-      if (peeking) comparing.letGo();
-      setTimeout(() => { peeking = false; }, 0);
-    });
-  }
-  lanes.addEventListener("click", (event) => { if (peeking && event.target.matches("input[data-path$='/enabled']")) event.preventDefault(); }, true);
+  watchPeeking(lanes, comparing);
   const versions = makeVersions({ base, renew: steps.renew, settled: values.settled, busy: values.any });
   const { live, set, writePart } = values;
   const painted = makePainted({
@@ -202,18 +192,19 @@ function start(bench) {
     },
   });
   const adjustments = makeAdjustments(lanes, { base, renew: steps.renew, versions, live, set, pictures: all, overlay, settled: values.settled });
-  // brushes ready to hand: the step that one made before is gone on with
-  const own = (way) => [...lanes.querySelectorAll(".lane")].find((l) => l.querySelector("strong").textContent.trim() === `Painted ${way}` && l.querySelector('[data-part="brush"]'));
-  lanes.addEventListener("click", async (event) => {
-    const way = event.target.closest("[data-paint]")?.dataset.paint;
-    if (!way) return;
-    if (!own(way)) await steps.edit("paint-step", { way });
-    const lane = own(way);
-    if (!lane) return;
-    if (!lane.hasAttribute("data-open")) steps.open(lane.dataset.step);
-    const button = lane.querySelector('[data-tool="brush"]');
-    if (button.getAttribute("aria-pressed") !== "true") tools.take("brush", button);
+  // a part's chip takes its tool in hand where it has one to work with
+  const panels = makePanels(lanes, {
+    box,
+    opened(panel, byHand) {
+      const tool = panel.querySelector('[data-tool="brush"], [data-tool="pick"], [data-tool="sample"]');
+      tools.drop();
+      if (tool && byHand) tools.take(tool.dataset.tool, tool);
+    },
+    closed: () => tools.drop(),
   });
+  watchReadyBrushes(lanes, { steps, panels });
+  watchDragging(lanes, { move: (step, by) => steps.edit("move-step", { step, by }) });
+  watchMasks(lanes);
   const regions = watchRegions(lanes, { facts, edit: steps.edit, write: writePart, partValues });
   watchPickers();
   watchControls(lanes, { live, set });
@@ -227,8 +218,13 @@ function start(bench) {
       painter.render();
     },
   });
+  const pointing = makePointing({
+    overlay, base, frame: () => key.frame, opened, edit: steps.edit,
+    free: () => !tools.active() && !repair.on() && !adjustments.picking() && !key.held && comparing.view() !== "none",
+  });
   async function toggleRepair() {
     tools.drop();
+    pointing.off();
     await repair.rest();
     await repair.toggle();
     at("repair").setAttribute("aria-pressed", repair.on());
@@ -243,31 +239,9 @@ function start(bench) {
     });
   }
 
-  document.addEventListener("keydown", (event) => {
-    if (event.target.closest?.("input:not([type=range]):not([type=checkbox]), select, textarea, dialog")) return;
-    if (event.key.toLowerCase() === "r" && !event.ctrlKey && !event.metaKey) return toggleRepair();
-    if (repair.on()) return;
-    if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === "z") {
-      event.preventDefault();
-      const which = event.shiftKey ? "redo" : "undo";
-      values.settled().then(() => at(which).click());
-    } else if (event.key.toLowerCase() === "h" && !event.ctrlKey && !event.metaKey) {
-      past.open();
-    } else if (event.key.toLowerCase() === "g" && !event.ctrlKey && !event.metaKey) {
-      warnings.next();
-    } else if (event.key.toLowerCase() === "v" && !event.ctrlKey && !event.metaKey) {
-      comparing.next();
-    }
-  });
-
-  at("save-open").addEventListener("click", () => {
-    const dialog = at("save-dialog");
-    dialog.replaceChildren(at("save-form").content.cloneNode(true));
-    dialog.querySelector('[name="on"]').value = versions.on();
-    dialog.querySelector("[data-close]").addEventListener("click", () => dialog.close());
-    dialog.showModal();
-  });
-
+  watchKeys({ r: toggleRepair }, () => true);
+  watchKeys({ h: past.open, g: () => warnings.next(), v: comparing.next, undo: (which) => values.settled().then(() => at(which).click()) }, () => !repair.on());
+  watchSaving(versions);
   outlines.placeHandles();
   painter.render(true); // so that the first move finds everything at hand
 }

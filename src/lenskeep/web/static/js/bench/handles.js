@@ -186,6 +186,8 @@ export function drawHandles(svg, part, facts, height, write) {
 export function drawnShape(kind, values, facts, height, from, to, modifiers) {
   return rounded(SHAPES[kind].drawn(geometry(values, facts, height), from, to, modifiers));
 }
+// where a shape has its middle, in picture units
+export const middleOf = (kind, values, facts, height) => SHAPES[kind].handles.find(([name]) => name === "Middle")[1](geometry(values, facts, height));
 export const isDrawn = (kind) => kind in SHAPES;
 
 function drawAnchor(group, anchor, facts, height) {

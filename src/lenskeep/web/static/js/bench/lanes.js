@@ -43,17 +43,24 @@ export function makeLanes(lanes, { base, versions, settled, shown, renewed }) {
     take();
   }
 
+  // an open lane's head stays in sight, right below the head of them all
+  function measure() {
+    lanes.style.setProperty("--lanes-head", `${document.getElementById("lanes-head").offsetHeight}px`);
+  }
+  window.addEventListener("resize", measure);
+  measure();
+
   function take() {
+    measure();
     versions().read();
     if (opened()) last = opened().dataset.step;
     else if (last && document.getElementById(`lane-${last}`)) open(last);
     renewed();
+    if (document.getElementById("lanes-head").dataset.added) opened()?.scrollIntoView({ block: "start" });
   }
   document.addEventListener("htmx:after:swap", (event) => {
     if (!event.target.closest?.("#lanes") && !lanes.contains(event.target) && event.target !== document.body) return;
-    const { added } = document.getElementById("lanes-head").dataset;
     take();
-    if (added) opened()?.scrollIntoView({ block: "nearest" });
   });
 
   return {

@@ -3,8 +3,9 @@ import { send } from "../shared/api.js";
 import { clearContours, drawContours } from "../shared/svg.js";
 import { clearHandles, drawHandles, isDrawn } from "./handles.js";
 
-// `contours()` says whether they are to be seen, `handles()` the same of handles; `asked(picture)` what is on it.
-export function makeOutlines({ base, key, witnesses, overlay, overlays, height, facts, opened, asked, contours, handles, write }) {
+// `contours()` says whether they are to be seen, `handles()` the same of handles; `asked(picture)` what is on it;
+// `marks` are those of the other steps' gradients.
+export function makeOutlines({ base, key, witnesses, overlay, overlays, height, facts, opened, asked, contours, handles, marks, write }) {
   let busy = false;
   let again = false;
 
@@ -29,6 +30,7 @@ export function makeOutlines({ base, key, witnesses, overlay, overlays, height, 
   const clear = () => [overlay, ...overlays].forEach(clearContours);
 
   function placeHandles() {
+    marks?.show();
     clearHandles(overlay);
     const lane = opened();
     if (!lane || !handles()) return;

@@ -40,8 +40,9 @@ export function watchPickers() {
   function choose(option) {
     const picker = option.closest("[data-picker]");
     picker.querySelector("input[type=hidden]").value = option.dataset.kind;
-    picker.querySelector("[data-picker-label]").textContent = option.textContent;
+    if (!("pickerGo" in picker.dataset)) picker.querySelector("[data-picker-label]").textContent = option.textContent;
     toggle(picker, false);
+    if ("pickerGo" in picker.dataset) return picker.closest("form").requestSubmit();
     picker.querySelector("[data-picker-open]").focus();
   }
   document.addEventListener("click", (event) => {

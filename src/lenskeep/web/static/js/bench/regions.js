@@ -1,8 +1,9 @@
-// The editors of regions: buttons that change their structure, sharing, folding, and anchors that move nothing.
+// What the lanes' buttons change in a recipe's structure: parts, sharing, places of adjustments; and anchors that move
+// nothing.
 import { reanchored } from "./anchors.js";
 
 export function watchRegions(lanes, { facts, edit, write, partValues }) {
-  const folded = new Set();
+  const unfolded = new Set(); // adjustments that show all their settings
 
   lanes.addEventListener("click", (event) => {
     const button = event.target.closest("[data-edit]");
@@ -13,18 +14,20 @@ export function watchRegions(lanes, { facts, edit, write, partValues }) {
     }
     const gone = event.target.closest("[data-delete-shared]");
     if (gone) return askToDelete(gone);
+    const placed = event.target.closest("[data-place]");
+    if (placed) return toStep(placed);
     const fold = event.target.closest("[data-fold-button]");
     if (!fold) return;
     const name = fold.closest("[data-folds]").dataset.folds;
-    folded[folded.has(name) ? "delete" : "add"](name);
-    foldParts();
+    unfolded[unfolded.has(name) ? "delete" : "add"](name);
+    refold();
   });
-  function foldParts() {
-    for (const part of lanes.querySelectorAll("[data-folds]")) {
-      const on = !folded.has(part.dataset.folds);
-      part.querySelector("[data-part-body]").hidden = !on;
-      part.querySelector("[data-fold-button]").setAttribute("aria-expanded", on);
-    }
+
+  // an adjustment moved or copied to the end of another step
+  function toStep(button) {
+    const { adjustmentPlaces: adjustment } = button.closest("[data-adjustment-places]").dataset;
+    const to = button.parentElement.querySelector("[data-to-step]").value;
+    edit(button.dataset.place, { step: button.closest(".lane").dataset.step, adjustment, to });
   }
 
   lanes.addEventListener("submit", (event) => {
@@ -48,11 +51,6 @@ export function watchRegions(lanes, { facts, edit, write, partValues }) {
     write(part.dataset.partPath, Object.fromEntries(Object.entries(reanchored(part.dataset.part, values, before, event.target.value, facts)).map(round)), true);
   });
 
-  lanes.addEventListener("toggle", (event) => {
-    const name = event.target.dataset?.fold;
-    if (name) folded[event.target.open ? "delete" : "add"](name);
-  }, true);
-
   function askToDelete(button) {
     const { deleteShared: region, users, step, name } = button.dataset;
     const dialog = document.getElementById("ask-dialog");
@@ -68,10 +66,22 @@ export function watchRegions(lanes, { facts, edit, write, partValues }) {
   }
 
   function refold() {
-    lanes.querySelectorAll("[data-fold]").forEach((each) => { each.open = !folded.has(each.dataset.fold); });
-    foldParts();
+    for (const each of lanes.querySelectorAll("[data-folds]")) {
+      const on = unfolded.has(each.dataset.folds);
+      each.querySelector("[data-more]").hidden = !on;
+      each.querySelector("[data-fold-button]").setAttribute("aria-expanded", on);
+    }
     lanes.querySelectorAll("[data-anchor]").forEach((each) => { each.closest("[data-part]").dataset.anchored = each.value; });
   }
+  // what was added just now: with all its settings where one slider does not say it all
+  function unfold(id) {
+    const fresh = lanes.querySelector(`.lane[data-open] .adjustment[data-id="${id}"]`);
+    if (!fresh) return;
+    if ("opens" in fresh.dataset) unfolded.add(fresh.dataset.folds);
+    refold();
+    fresh.scrollIntoView({ block: "nearest" });
+    fresh.querySelector('input[type="range"], [data-fold-button]')?.focus({ preventScroll: true });
+  }
   refold();
-  return { refold };
+  return { refold, unfold };
 }

@@ -2,6 +2,8 @@
 import { send, toast } from "../shared/api.js";
 import { isOfRegion, settingsOf } from "./settings.js";
 
+// what a switch switches: an adjustment, else its step
+const whole = (lane, path) => (path.includes("/adjustments/") ? lane.querySelector(`[data-path="${path}"]`).closest(".adjustment") : lane);
 const at = (id) => document.getElementById(id);
 
 // `moved(path)` redraws what a value shows in; `placed()` puts handles where they belong by now.
@@ -34,7 +36,7 @@ export function makeValues({ base, lanes, overlay, versions, moved, failed, plac
     }
     for (const [path, value] of Object.entries(values)) {
       const lane = at(`lane-${path.split("/")[1]}`);
-      if (lane && path.endsWith("/enabled")) lane.toggleAttribute("data-off", !value);
+      if (lane && path.endsWith("/enabled")) whole(lane, path).toggleAttribute("data-off", !value);
       if (lane && /^steps\/[^/]+\/name$/.test(path)) lane.querySelector("strong").textContent = value;
     }
     // a handle under the hand is not drawn anew
@@ -45,11 +47,22 @@ export function makeValues({ base, lanes, overlay, versions, moved, failed, plac
     at("undo").disabled = !now.undo;
     at("undo-words").textContent = now.undo ?? "";
     at("redo").disabled = !now.redo;
-    for (const [step, [where, what]] of Object.entries(now.words)) {
+    for (const [step, words] of Object.entries(now.words)) {
       const lane = at(`lane-${step}`);
-      if (!lane) continue;
-      lane.querySelectorAll("[data-sentence]").forEach((each) => { each.textContent = where; });
-      lane.querySelector("[data-does]").textContent = what;
+      if (lane) tellStep(lane, step, words);
+    }
+  }
+
+  function tellStep(lane, step, words) {
+    lane.querySelectorAll("[data-sentence]").forEach((each) => { each.textContent = words.where; });
+    lane.querySelector("[data-does]").textContent = words.what;
+    const put = (chip, text) => { const found = lane.querySelector(`[data-chip="${chip}"]`); if (found) found.textContent = text; };
+    for (const [part, text] of Object.entries(words.parts)) put(`part-${step}-${part}`, text);
+    put(`edges-${step}`, words.edges);
+    lane.querySelector("[data-all-but]").hidden = !words.all_but;
+    for (const [id, text] of Object.entries(words.adjustments)) {
+      const found = lane.querySelector(`[data-adjustment][data-id="${id}"] [data-in-words]`);
+      if (found) found.textContent = text;
     }
   }
 
