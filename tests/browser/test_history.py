@@ -26,8 +26,12 @@ def names(person):
 
 
 def history(person):
-    person.find("[data-open-history]").click()
-    person.wait(lambda: person.find("#history-dialog").is_displayed())
+    def opened():
+        if not person.find("#history-dialog").is_displayed():
+            person.find("[data-open-history]").click()  # given anew with the lanes, maybe at this very moment
+        return person.find("#history-dialog").is_displayed()
+
+    person.wait(opened)
 
 
 @pytest.mark.browser

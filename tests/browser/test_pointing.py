@@ -71,7 +71,7 @@ def test_a_second_click_a_double_click_and_escape_let_go(hands):
     hands.wait(lambda: gathered(hands) == ["sky"])
     hands.find("body").send_keys(Keys.ESCAPE)
     hands.wait(lambda: gathered(hands) == [])
-    hands.press("Picture only")  # then nothing lies over the picture, and nothing is collected
+    hands.press("Plain")  # then nothing lies over the picture, and nothing is collected
     hands.hand(*SKY).click().perform()
     assert not hands.find("#lit-name").is_displayed() and gathered(hands) == []
     assert len(hands.recipe.steps) == 2

@@ -37,6 +37,7 @@ def table_fields(entries: np.ndarray, name: str = "warm.cube") -> dict[str, Any]
 
 STRONG: dict[str, dict[str, Any]] = {
     "exposure": {"ev": 0.7},
+    "balance": {"balance": 100, "to": "a frame it is held to", "held_ev": -0.5, "held_mired": 40},
     "contrast": {"contrast": 40},
     "highlights": {"highlights": -60},
     "shadows": {"shadows": 60},

@@ -31,6 +31,7 @@ from lenskeep.core.adjust.finish.posterise import Posterise
 from lenskeep.core.adjust.finish.surface import Surface
 from lenskeep.core.adjust.finish.text_mark import TextMark
 from lenskeep.core.adjust.finish.vignette import Vignette
+from lenskeep.core.adjust.light.balance import Balance
 from lenskeep.core.adjust.light.black_point import BlackPoint
 from lenskeep.core.adjust.light.contrast import Contrast
 from lenskeep.core.adjust.light.curve import Curve
@@ -43,7 +44,7 @@ from lenskeep.core.adjust.light.zone_contrast import ZoneContrast
 __all__ = ["KINDS", "Adjustment", "AnyAdjustment", "Below", "Control", "Extra", "adjustment_class"]
 
 # in the order the interface lists them, by group
-_Light = Exposure | Contrast | Highlights | Shadows | WhitePoint | BlackPoint | Curve | ZoneContrast
+_Light = Exposure | Balance | Contrast | Highlights | Shadows | WhitePoint | BlackPoint | Curve | ZoneContrast
 _Colour = Warmth | Tint | Saturation | MutedColours | HueTurn | ColourBands | ChannelMix | SplitToning
 _Toned = ColourWash | Monochrome | ColourTable
 _Detail = FineDetail | MediumDetail | BroadDetail | Haze | Sharpen | Denoise | Soften | Glow

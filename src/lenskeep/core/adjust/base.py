@@ -15,6 +15,7 @@ from lenskeep.core.facts import Facts
 from lenskeep.core.ids import HasId
 from lenskeep.core.types import Alpha, Float, LinearRGB
 
+CHOICES = ("choice", "held")
 Letters = Callable[[str, str, int], Alpha]
 """(text, face, height in pixels) -> its coverage (height, width) 0…1; drawn by whoever has fonts."""
 
@@ -58,7 +59,9 @@ def amount(
 
 
 def extra(default: Any, label: str, editor: str, **more: Any) -> Any:
-    """Something else than a number; ``editor`` is choice, tick, colour, curve, text, table or picture."""
+    """Something else than a number; ``editor`` is choice, held (a choice, and a button that takes the key frame), tick,
+    colour, curve, text, table or picture.
+    """
     return Field(default=default, title=label, json_schema_extra={"editor": editor, **more})
 
 
@@ -145,7 +148,7 @@ class Adjustment(HasId, ABC):
         for name, info in cls.model_fields.items():
             more = info.json_schema_extra
             if isinstance(more, dict) and "editor" in more:
-                options = tuple(str(o) for o in get_args(info.annotation)) if more["editor"] == "choice" else ()
+                options = tuple(str(o) for o in get_args(info.annotation)) if more["editor"] in CHOICES else ()
                 out.append(Extra(name, info.title or name, str(more["editor"]), options))
         return out
 

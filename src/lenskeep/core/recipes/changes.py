@@ -21,6 +21,7 @@ from lenskeep.core.recipes.adjustment_changes import (
 from lenskeep.core.recipes.change import Change, OnStep, Places, Ref
 from lenskeep.core.recipes.edit import EditProblem
 from lenskeep.core.recipes.models import Recipe, Step
+from lenskeep.core.recipes.ready_changes import BalanceStep, HoldBalance, NeutralStep, PaintStep
 from lenskeep.core.recipes.region_changes import (
     NOTHING_THERE,
     AddPart,
@@ -44,9 +45,6 @@ from lenskeep.core.recipes.region_changes import (
 )
 from lenskeep.core.recipes.settings import Setting
 from lenskeep.core.regions import PART_KINDS, Region
-
-PAINTED_EV = 0.7
-"""What a brush ready to hand changes where it is laid on fully."""
 
 
 class AddStep(Change):
@@ -91,26 +89,6 @@ class AddStepOf(Change):
         name = f"{place[:1].upper()}{place[1:]}" + (f" – {KINDS[self.what].label.lower()}" if self.what else "")
         adjustments = [{"kind": self.what}] if self.what else []
         step = {"id": self.id, "name": name[:80], "region": self.region, "adjustments": adjustments}
-        return edit.changed(recipe, steps=[*recipe.steps, edit.checked(Step, step)])
-
-
-class PaintStep(Change):
-    """A step that is painted by hand from its first stroke on: lighter or darker where the brush goes."""
-
-    op: Literal["paint-step"] = "paint-step"
-    words: ClassVar[str] = "a brush of its own"
-    fresh: ClassVar[str] = "s"
-    id: OwnId = ""
-    way: Literal["lighter", "darker"]
-
-    def on(self, recipe: Recipe) -> Recipe:
-        ev = PAINTED_EV if self.way == "lighter" else -PAINTED_EV
-        step = {
-            "id": self.id,
-            "name": f"Painted {self.way}",
-            "region": {"parts": [{"kind": "brush"}]},
-            "adjustments": [{"kind": "exposure", "ev": ev}],
-        }
         return edit.changed(recipe, steps=[*recipe.steps, edit.checked(Step, step)])
 
 
@@ -160,8 +138,8 @@ class SetValues(Change):
         return [ref for setting in self.values for ref in setting.refs()]
 
 
-_Steps = Union[AddStep, AddStepOf, PaintStep, RemoveStep, MoveStep, SetValues]  # noqa: UP007
-_Adjustments = Union[AddAdjustment, RemoveAdjustment, MoveAdjustment, CopyAdjustment, SetAsset]  # noqa: UP007
+_Steps = Union[AddStep, AddStepOf, PaintStep, NeutralStep, BalanceStep, RemoveStep, MoveStep, SetValues]  # noqa: UP007
+_Adjustments = Union[AddAdjustment, RemoveAdjustment, MoveAdjustment, CopyAdjustment, SetAsset, HoldBalance]  # noqa: UP007
 _Parts = Union[AddPart, AddParts, RemovePart, MovePart, AddStroke, ClearStrokes, KeepOnFrame, AddSample, RemoveSample]  # noqa: UP007
 _Shapes = Union[AddPick, ClearPicks, SetImage, ShareRegion, UseShared, OwnCopy, ShareAgain, CopyRegion]  # noqa: UP007
 AnyChange = Annotated[Union[_Steps, _Adjustments, _Parts, _Shapes, DeleteShared], Field(discriminator="op")]  # noqa: UP007

@@ -158,6 +158,17 @@ class Recipe(BaseModel):
         return {key for holder in holders for key in holder.asset_keys() if key}
 
 
+def unmasked(recipe: Recipe) -> Recipe:
+    """The recipe's base: its steps that work in a part of the frame are off."""
+    steps = [
+        step
+        if recipe.region_of(step).is_whole and recipe.limit_of(step).is_whole
+        else step.model_copy(update={"enabled": False})
+        for step in recipe.steps
+    ]
+    return recipe.model_copy(update={"steps": steps})
+
+
 def recipe_schema() -> dict[str, Any]:
     """The JSON Schema (2020-12) of a recipe as it is kept; a file adds its assets (``files.recipes``)."""
     schema = Recipe.model_json_schema()

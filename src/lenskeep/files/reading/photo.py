@@ -73,9 +73,7 @@ class Photo:
         if self.profile is not None:
             return to_working_space(part, self.profile)
         if part.dtype == np.uint8:
-            out = np.empty(part.shape, np.float32)
-            decode_rows(np.ascontiguousarray(part), DECODE8, out)
-            return out
+            return linear_of(part)
         return np.asarray(_DECODE16[part] @ SRGB_TO_REC2020.T.astype(np.float32), np.float32)
 
     def reduced(self, side: int) -> LinearRGB:
@@ -104,6 +102,13 @@ def encoded(rgb: LinearRGB, space: OutputSpace) -> SRGB8:
     """Linear Rec. 2020 to 8 bits of an output space, gamut mapped."""
     out = np.empty(rgb.shape, np.uint8)
     encode_rows(np.ascontiguousarray(rgb, np.float32), out, space)
+    return out
+
+
+def linear_of(pixels: SRGB8) -> LinearRGB:
+    """8-bit sRGB (h, w, 3) to linear Rec. 2020."""
+    out = np.empty(pixels.shape, np.float32)
+    decode_rows(np.ascontiguousarray(pixels), DECODE8, out)
     return out
 
 

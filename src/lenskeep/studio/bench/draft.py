@@ -9,7 +9,6 @@ from typing import Any
 from lenskeep.core.names import shown_name
 from lenskeep.core.recipes import edit
 from lenskeep.core.recipes.change import Change
-from lenskeep.core.recipes.changes import AddStep, AddStepOf, PaintStep
 from lenskeep.core.recipes.models import Recipe
 from lenskeep.core.regions.kinds.brush import Brush
 from lenskeep.store import drafts, recipes, scenes
@@ -122,9 +121,9 @@ def change(library: Library, shoot_id: int, change: Change, on: int | None = Non
         recipe = change.on(now.recipe)
         if recipe != now.recipe:
             _push(library, scene_id, now, recipe, change.did()[:60])
-        added = change.id if isinstance(change, AddStep | AddStepOf | PaintStep) else None
+        added = getattr(change, "id", "") if change.fresh == "s" else ""
         fresh = getattr(change, "id", "") if change.fresh in ("p", "a") else None
-        return Changed(drafts.state_number(library.db, scene_id), late, added, fresh or None)
+        return Changed(drafts.state_number(library.db, scene_id), late, added or None, fresh or None)
 
 
 def _seen(library: Library, shoot_id: int, state: int) -> Recipe | None:

@@ -9,7 +9,7 @@ from lenskeep.core.measure.guards import GUARDS, PIXELWISE, GuardName, faults
 from lenskeep.core.measure.histogram import histograms
 from lenskeep.core.plan import make_plan
 from lenskeep.core.recipes.models import Recipe
-from lenskeep.core.render import Compiled, compile_steps, render_rows
+from lenskeep.core.render import Compiled, Cut, compile_steps, render_rows
 from lenskeep.core.types import SRGB8, Alpha, LinearRGB
 from lenskeep.files.reading.photo import to_srgb8
 from lenskeep.files.writing.jpeg import preview_jpeg
@@ -147,11 +147,26 @@ def places(stage: Stage, frame_id: int, recipe: Recipe, guard: GuardName) -> lis
     return out
 
 
-def striped(pixels: SRGB8, where: Alpha) -> SRGB8:
+def striped_cut(stage: Stage, frame_id: int, recipe: Recipe, guard: GuardName, pixels: SRGB8, cut: Cut) -> SRGB8:
+    """A cut of the finished frame with a guard's faults striped; the stripes of neighbouring cuts go on."""
+    with stage.at_work(frame_id, KEY_SIDE) as staged:
+        where = _faults_of(stage, staged, frame_id, recipe, guard)[1]
+        facts = staged.frame.found.facts
+    h, w = where.shape
+    across, down = w / facts.width, h / facts.height
+    place = np.array([[across, 0.0, (cut.x + 0.5) * across - 0.5], [0.0, down, (cut.y + 0.5) * down - 0.5]])
+    flags = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
+    there = cv2.warpAffine(
+        np.asarray(where, np.float32), place, (cut.width, cut.height), flags=flags, borderMode=cv2.BORDER_REPLICATE
+    )
+    return striped(pixels, np.asarray(there, np.float32), cut.x + cut.y)
+
+
+def striped(pixels: SRGB8, where: Alpha, start: int = 0) -> SRGB8:
     """The picture with diagonal stripes over it, which stand out on bright and on dark ground."""
     y, x = np.mgrid[: pixels.shape[0], : pixels.shape[1]]
     stripes = np.where(
-        (((x + y) // STRIPE) % 2 == 0)[..., None], np.array(MARK, np.float32), np.array(BETWEEN, np.float32)
+        (((x + y + start) // STRIPE) % 2 == 0)[..., None], np.array(MARK, np.float32), np.array(BETWEEN, np.float32)
     )
     share = np.clip(where * 1.5, 0.0, 0.9)[..., None]
     return np.asarray(np.rint(pixels + share * (stripes - pixels)), np.uint8)

@@ -1,15 +1,17 @@
 """What lies under a point of a frame on the Bench: a piece that a click would take, or a colour."""
 
-from typing import Any, Literal
+from typing import Any, Literal, TypeAlias
 
 import numpy as np
 from pydantic import BaseModel, ConfigDict, Field, TypeAdapter
 
 from lenskeep.core.facts import pixel_at
 from lenskeep.core.ids import Identifier
+from lenskeep.core.measure.needs import BURNT, LIT, neutralising
 from lenskeep.core.recipes.change import Change
 from lenskeep.core.recipes.changes import CHANGE, UNKNOWN, AddStepOf
 from lenskeep.core.recipes.edit import EditProblem, checked_by
+from lenskeep.core.recipes.ready_changes import NeutralStep
 from lenskeep.core.recipes.region_changes import AddParts, AddPick, AddSample
 from lenskeep.core.regions import Region
 from lenskeep.core.regions.contours import contour_paths
@@ -39,6 +41,16 @@ def pick_at(stage: Stage, frame_id: int, x: float, y: float, away: bool) -> Pick
     if piece is None:
         raise EditProblem("Nothing was told apart here. Click another place, or use a brush.")
     return Pick(frame=found.key, x=x, y=y, away=away, piece=piece)
+
+
+def light_at(stage: Stage, frame_id: int, x: float, y: float) -> tuple[float, float, float]:
+    """The untouched picture's colour around (x, y), 0…1, in linear Rec. 2020: the mean of what a fingertip covers."""
+    found = stage.ready(frame_id, KEY_SIDE).frame.found
+    reach = max(1, round(COLOUR_REACH * found.long_side))
+    cy, cx = pixel_at(x, y, found.shape)
+    near = found.picture[max(0, cy - reach) : cy + reach + 1, max(0, cx - reach) : cx + reach + 1].reshape(-1, 3)
+    red, green, blue = (float(v) for v in near.mean(axis=0))
+    return red, green, blue
 
 
 def colour_at(stage: Stage, frame_id: int, x: float, y: float) -> tuple[float, float, float]:
@@ -99,8 +111,29 @@ class Gathered(BaseModel):
         return AddParts(step=self.step, region=region) if self.step else AddStepOf(region=region, what=self.what)
 
 
-POINTED = ("add-pick", "add-sample", "gather")
-_POINTED: TypeAdapter[Pointed | Gathered] = TypeAdapter(Pointed | Gathered)
+class NeutralAt(BaseModel):
+    """A place of a frame, 0…1, that should be neutral there."""
+
+    model_config = ConfigDict(extra="ignore", frozen=True, allow_inf_nan=False)
+    op: Literal["neutral"]
+    frame: int = Field(ge=1, le=2**63 - 1)
+    x: float = Field(ge=0, le=1)
+    y: float = Field(ge=0, le=1)
+
+    def meant(self, stage: Stage) -> Change:
+        """Raises EditProblem where there is no colour to tell a cast by."""
+        colour = light_at(stage, self.frame, self.x, self.y)
+        if max(colour) > BURNT:
+            raise EditProblem("It is burnt out here, so its colour is lost. Click something grey that is darker.")
+        if max(colour) < LIT:
+            raise EditProblem("It is too dark here to tell its colour. Click something grey that is brighter.")
+        mired, duv = neutralising(colour)
+        return NeutralStep(mired=mired, duv=duv)
+
+
+POINTED = ("add-pick", "add-sample", "gather", "neutral")
+_Places: TypeAlias = Pointed | Gathered | NeutralAt
+_POINTED: TypeAdapter[_Places] = TypeAdapter(_Places)
 
 
 def change_of(stage: Stage, data: dict[str, Any]) -> Change:
@@ -108,5 +141,5 @@ def change_of(stage: Stage, data: dict[str, Any]) -> Change:
     if data.get("op") not in POINTED:
         found: Change = checked_by(CHANGE, data, UNKNOWN)
         return found
-    pointed: Pointed | Gathered = checked_by(_POINTED, data, UNKNOWN)
+    pointed: _Places = checked_by(_POINTED, data, UNKNOWN)
     return pointed.meant(stage)

@@ -14,6 +14,7 @@ from lenskeep.files.writing.jpeg import screen_jpeg
 from lenskeep.files.writing.png import FAST, png_bytes
 from lenskeep.studio import looks
 from lenskeep.studio.bench import measures as guarding
+from lenskeep.studio.bench import sharpening
 from lenskeep.web.screens.bench.pictures import OfDraft, draft_with, step_in
 from lenskeep.web.studio_of import Id, InStudio, frame_or_404
 
@@ -65,7 +66,12 @@ def draft_cut(studio: InStudio, shoot_id: Id, part: DraftPart) -> Response:
     """What the draft makes of a part of a frame, as the delivery would."""
     recipe = draft_with(studio, shoot_id, part)
     step = step_in(recipe, part.step)
+    if part.edges and step and part.view == "finished":
+        frame = frame_or_404(studio, part.frame)
+        return _answer(sharpening.shown_cut(studio.close, frame, recipe, step, part.edges, part.cut), part)
     pixels = studio.close.cut(part.frame, recipe, part.cut, part.view, step, part.tint_colour, part.space, part.moving)
+    if part.guard and part.view == "finished":
+        pixels = guarding.striped_cut(studio.stage, part.frame, recipe, part.guard, pixels, part.cut)
     return _answer(pixels, part)
 
 

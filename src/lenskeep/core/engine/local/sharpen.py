@@ -23,6 +23,18 @@ def _gaussian(plane: Float, sigma: float) -> Float:
     return np.asarray(cv2.GaussianBlur(plane, (size, size), sigma, borderType=cv2.BORDER_REFLECT_101), np.float32)
 
 
+def edges_at(rgb: LinearRGB, pixels: float, threshold: float) -> Float:
+    """(h, w) 0…1: where sharpening at a width in pixels acts in full, and where it leaves small differences alone."""
+    lg = log_luminance(rgb)
+    away = np.abs(lg - _gaussian(lg, max(pixels, LEAST_SIGMA)))
+    return _acting(away, max(pixels, LEAST_SIGMA), threshold) if threshold > 0.0 else np.ones_like(lg)
+
+
+def _acting(away: Float, pixels: float, threshold: float) -> Float:
+    """Judged around a pixel, since the middle of an edge differs from its surroundings by nothing."""
+    return np.asarray(np.clip(2.0 * _gaussian(away, pixels) / threshold - 1.0, 0.0, 1.0), np.float32)
+
+
 def _sharpened(rgb: LinearRGB, long_side: int, params: Params) -> LinearRGB:
     """Where differences around are half of the threshold or less nothing is done; large ones grow less (no halos)."""
     sigma, amount, threshold = params
@@ -33,8 +45,8 @@ def _sharpened(rgb: LinearRGB, long_side: int, params: Params) -> LinearRGB:
     d = lg - _gaussian(lg, pixels)
     away = np.abs(d)
     gain = amount * d / (1.0 + LIMIT_PER_EV * away)
-    if threshold > 0.0:  # judged around a pixel, since the middle of an edge differs from its surroundings by nothing
-        gain *= np.clip(2.0 * _gaussian(away, pixels) / threshold - 1.0, 0.0, 1.0)
+    if threshold > 0.0:
+        gain *= _acting(away, pixels, threshold)
     gain = np.exp2(gain)
     return np.ascontiguousarray(rgb * gain[..., None], np.float32)
 

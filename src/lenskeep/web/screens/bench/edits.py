@@ -18,7 +18,7 @@ from lenskeep.files.assets import asset_key
 from lenskeep.store import assets, shoots
 from lenskeep.studio import looks, untrusted
 from lenskeep.studio.bench import draft as bench
-from lenskeep.studio.bench import pointing, to_frame
+from lenskeep.studio.bench import holding, pointing, to_frame
 from lenskeep.web.present import page
 from lenskeep.web.screens.bench.page import lanes_of
 from lenskeep.web.studio_of import Id, InStudio, Studio, received, shoot_or_404
@@ -50,7 +50,17 @@ class Moved(BaseModel):
     frame: int = Field(ge=1, le=2**63 - 1)
 
 
+class Held(BaseModel):
+    """A balance that is to be held to a frame as it is below that balance."""
+
+    model_config = ConfigDict(extra="ignore")
+    step: Identifier
+    adjustment: Identifier
+    frame: int = Field(ge=1, le=2**63 - 1)
+
+
 _MOVED: TypeAdapter[Moved] = TypeAdapter(Moved)
+_HELD: TypeAdapter[Held] = TypeAdapter(Held)
 
 
 @router.post("/shoots/{shoot_id}/bench/edit", response_class=HTMLResponse)
@@ -74,7 +84,12 @@ def _change(request: Request, studio: Studio, shoot_id: int, asked: dict[str, An
         looks.queue_now(studio.library, changed.id)
         studio.runner.wake()
     else:
-        done = bench.change(studio.library, shoot_id, pointing.change_of(studio.stage, asked), on)
+        if asked.get("op") == "hold-balance":
+            held: Held = checked_by(_HELD, asked, UNFINISHED)
+            meant = holding.hold_to(studio.library, studio.stage, shoot_id, held.step, held.adjustment, held.frame)
+        else:
+            meant = pointing.change_of(studio.stage, asked)
+        done = bench.change(studio.library, shoot_id, meant, on)
         added, fresh = done.added, done.fresh
     opened = added or (str(opened) if opened else None)
     return page(request, "bench/lanes.html", lanes_of(studio, shoot_id, opened, added, fresh))

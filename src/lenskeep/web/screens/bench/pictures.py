@@ -11,11 +11,11 @@ from lenskeep.core.adjust.light.curve import Curve
 from lenskeep.core.measure.guards import GuardName
 from lenskeep.core.recipes import edit
 from lenskeep.core.recipes.changes import SetValues
-from lenskeep.core.recipes.models import Recipe
+from lenskeep.core.recipes.models import Recipe, unmasked
 from lenskeep.core.recipes.painted import as_painted
 from lenskeep.core.recipes.settings import Setting
 from lenskeep.studio.bench import draft as bench
-from lenskeep.studio.bench import history, pointing, under
+from lenskeep.studio.bench import history, pointing, sharpening, under
 from lenskeep.studio.bench import measures as guarding
 from lenskeep.studio.bench.lane_colours import colour_of, hexed
 from lenskeep.studio.bench.stage import KEY_SIDE, WITNESS_SIDE
@@ -70,6 +70,11 @@ class OfDraft(BaseModel):
     painted: Painted | None = None
     pinned: str | None = Field(default=None, max_length=40)
     off: str | None = Field(default=None, max_length=80)
+    base: bool = False
+    """Without the steps that work in a part of the frame."""
+    guard: GuardName | None = None
+    edges: str | None = Field(default=None, max_length=40)
+    """An adjustment of the step that sharpens: where it does."""
 
     @property
     def tint_colour(self) -> tuple[int, int, int] | None:
@@ -85,7 +90,6 @@ class Wanted(OfDraft):
 
     side: Literal["key", "witness", "thumb"] = "key"
     draft: bool = False
-    guard: GuardName | None = None
 
 
 def draft_with(studio: Studio, shoot_id: int, wanted: OfDraft) -> Recipe:
@@ -97,6 +101,8 @@ def draft_with(studio: Studio, shoot_id: int, wanted: OfDraft) -> Recipe:
         recipe = SetValues(values=wanted.values).on(recipe)
     if wanted.off:
         recipe = edit.change_step(recipe, wanted.off, enabled=False)
+    if wanted.base:
+        recipe = unmasked(recipe)
     if wanted.painted and wanted.step:
         return as_painted(recipe, wanted.step, wanted.painted.part, wanted.painted.everywhere)
     return recipe
@@ -112,6 +118,10 @@ def picture(studio: InStudio, shoot_id: Id, wanted: Wanted) -> Response:
     recipe = draft_with(studio, shoot_id, wanted)
     step = step_in(recipe, wanted.step)
     side = SIDES[wanted.side]
+    if wanted.edges and step and wanted.view == "finished":
+        return Response(
+            sharpening.shown(studio.stage, wanted.frame, recipe, step, wanted.edges, side), media_type="image/jpeg"
+        )
     if wanted.guard:
         return Response(guarding.shown(studio.stage, wanted.frame, recipe, wanted.guard, side), media_type="image/jpeg")
     data = studio.stage.picture(

@@ -5,9 +5,11 @@ import { makeCurves } from "./curve.js";
 import { watchDragging } from "./dragging.js";
 import { makeGradientMarks } from "./gradient-marks.js";
 import { makeHistory } from "./history.js";
+import { makeEdges } from "./edges.js";
 import { watchKeys } from "./keys.js";
 import { makeLanes, opened } from "./lanes.js";
 import { makeMeasures } from "./measures.js";
+import { makeNeutral } from "./neutral.js";
 import { makeOutlines, partValues } from "./outlines.js";
 import { makePainter } from "./painting.js";
 import { makePainted } from "./painted.js";
@@ -52,7 +54,7 @@ function start(bench) {
     const room = at("key-frame");
     const tall = Math.max(220, Math.min(window.innerHeight * edge.share(), 1100));
     // witnesses and measures share its height, so that what is dragged away goes to the steps
-    const stage = room.parentElement;
+    const stage = room.closest(".stage-area");
     stage.style.height = `${tall + 24}px`;
     stage.style.setProperty("--witness", `${Math.floor(Math.min((tall - 16) / 3, window.innerWidth * 0.1))}px`);
     const width = Math.min(room.clientWidth, tall * ratio);
@@ -69,21 +71,24 @@ function start(bench) {
     const step = opened()?.dataset.step ?? null;
     const view = step && ["tint", "grey"].includes(comparing.view()) ? comparing.view() : "finished";
     const guard = picture === key ? measures.guard() : null;
-    return { frame: picture.frame, side: picture.side, view, step, tint: comparing.tint(), guard, values: values.now() };
+    const sharp = picture === key ? edges.now() : null;
+    return { frame: picture.frame, side: picture.side, view, step, tint: comparing.tint(), guard, edges: sharp, values: values.now() };
   };
   const ask = makeAsking({ base, key, asked, close: () => close, room: at("key-frame") });
+  // witnesses show another part of themselves
+  function elsewhere() {
+    witnesses.forEach((w) => { w.original = null; });
+    painter.render();
+  }
   close = makeClose({
     room: at("key-frame"), box, width: Number(box.dataset.width), height: Number(box.dataset.height), address: `${base}/cut`, fit,
     faces: (box.dataset.faces ?? "").split(";").filter(Boolean).map((m) => m.split(",").map(Number)),
-    asked() {
-      const { frame, view, step, tint, values: now } = asked(key);
-      return { frame, view, step, tint, values: now };
-    },
+    asked: () => asked(key),
     free: () => !tools.active() && !repair.on(),
     seen() {
-      witnesses.forEach((w) => { w.original = null; });
-      painter.render();
+      elsewhere();
       outlines.drawRegion();
+      comparing.besides();
     },
   });
   const warnings = makeWarnings({
@@ -92,10 +97,7 @@ function start(bench) {
   });
   const nextWarning = at("key-frame").querySelector('[data-close-go="guard"]');
   nextWarning.addEventListener("click", () => warnings.next());
-  at("key-frame").querySelector("[data-close-witnesses] input").addEventListener("change", () => {
-    witnesses.forEach((w) => { w.original = null; });
-    painter.render();
-  });
+  at("key-frame").querySelector("[data-close-witnesses] input").addEventListener("change", elsewhere);
   const painter = makePainter({
     bench, key, witnesses, ask, close: () => close,
     rested() {
@@ -107,8 +109,10 @@ function start(bench) {
         thumbs = false;
       }, 120);
       outlines.drawRegion(true);
+      comparing.rested();
     },
   });
+  const edges = makeEdges({ lanes, render: () => painter.render() });
   const values = makeValues({
     base, lanes, overlay, versions: () => versions, failed: () => painter.render(), placed: () => outlines.placeHandles(),
     moved(ofRegion) {
@@ -131,7 +135,7 @@ function start(bench) {
     handles: () => comparing.view() !== "none" && tools.active() !== "draw",
   });
   const comparing = makeComparing({
-    box, key, all, overlay, opened, openFirst: () => steps.openFirst(), ask, close: () => close,
+    box, key, all, overlay, opened, openFirst: () => steps.openFirst(), ask, close: () => close, fit: () => fit(),
     seen(name) {
       if (name !== "contours") outlines.clear();
       outlines.placeHandles();
@@ -207,7 +211,7 @@ function start(bench) {
   watchMasks(lanes);
   const regions = watchRegions(lanes, { facts, edit: steps.edit, write: writePart, partValues });
   watchPickers();
-  watchControls(lanes, { live, set });
+  watchControls(lanes, { live(path, value) { edges.moved(path); live(path, value); }, set });
   at("tint-choice").addEventListener("input", () => painter.render());
 
   // --- the key frame's own masks; what is anchored to them is placed anew when the mode is left
@@ -218,9 +222,10 @@ function start(bench) {
       painter.render();
     },
   });
+  const neutral = makeNeutral({ lanes, overlay, frame: () => key.frame, edit: steps.edit, drop: () => tools.drop() });
   const pointing = makePointing({
     overlay, base, frame: () => key.frame, opened, edit: steps.edit,
-    free: () => !tools.active() && !repair.on() && !adjustments.picking() && !key.held && comparing.view() !== "none",
+    free: () => !tools.active() && !repair.on() && !neutral.active() && !adjustments.picking() && !key.held && comparing.view() !== "none",
   });
   async function toggleRepair() {
     tools.drop();

@@ -1,13 +1,14 @@
 // How the pictures are seen: views of the open step's region, the originals held, and the divider.
 import { toast } from "../shared/api.js";
+import { makeBeside } from "../shared/beside.js";
 import { makeDivider, whileKey, whileSpace } from "../shared/divider.js";
 
 const at = (id) => document.getElementById(id);
 const VIEWS = ["contours", "tint", "grey", "none"];
 
 // `seen(name)` is called when another view is chosen; `openFirst()` opens a step where none is open.
-// `ask(picture)` brings one; `close` is the close view of the key frame.
-export function makeComparing({ box, key, all, overlay, opened, openFirst, seen, ask, close }) {
+// `ask(picture)` brings one; `close` is the close view of the key frame; `fit()` sizes the key frame to its room.
+export function makeComparing({ box, key, all, overlay, opened, openFirst, seen, ask, close, fit }) {
   let current = "contours";
 
   function view(name) {
@@ -23,8 +24,11 @@ export function makeComparing({ box, key, all, overlay, opened, openFirst, seen,
   let kept = null; // { which, name }
   const other = {
     original: () => ({ view: "original" }),
+    base: () => ({ view: "finished", step: null, guard: null, base: true }),
     pinned: () => ({ view: "finished", step: null, guard: null, pinned: kept.which }),
   };
+  const WORDS = { original: "original", base: "base: without the masked steps", pinned: () => kept.name };
+  const said = (kind) => (typeof WORDS[kind] === "function" ? WORDS[kind]() : WORDS[kind]);
   async function fetched(kind) {
     await Promise.all(all.map(async (p) => { if (!p[kind]) await p.show(kind, await ask(p, false, other[kind]())); }));
   }
@@ -43,23 +47,30 @@ export function makeComparing({ box, key, all, overlay, opened, openFirst, seen,
     overlay.toggleAttribute("hidden", kind !== "");
     at("which").hidden = kind === "";
     at("which").textContent = words;
-    at("original").setAttribute("aria-pressed", kind === "original");
-    at("pinned").setAttribute("aria-pressed", kind === "pinned");
+    for (const name of ["original", "base", "pinned"]) at(name).setAttribute("aria-pressed", kind === name);
   }
   whileSpace(() => hold("original", "original"), () => hold(""));
   const pressed = (button) => at(button).getAttribute("aria-pressed") === "true";
   at("original").addEventListener("click", () => hold(pressed("original") ? "" : "original", "original"));
+  // the look changes under a base that is seen: it is made anew
+  const stale = (kind) => all.forEach((p) => { p[kind]?.close?.(); p[kind] = null; });
+  at("base").addEventListener("click", () => {
+    stale("base");
+    hold(pressed("base") ? "" : "base", said("base"));
+  });
+  whileKey("b", () => { stale("base"); hold("base", said("base")); }, () => hold(""));
   at("pinned").addEventListener("click", () => hold(pressed("pinned") ? "" : "pinned", kept.name));
   whileKey("p", () => { if (kept) hold("pinned", kept.name); }, () => { if (kept) hold(""); });
   function pin(which, name) {
     kept = { which, name };
-    all.forEach((p) => { p.pinned?.close?.(); p.pinned = null; });
+    stale("pinned");
     at("pinned").hidden = false;
-    hold("pinned", name);
+    at("beside-of").querySelector('[value="pinned"]').hidden = false;
+    if (beside.on()) { at("beside-of").value = "pinned"; beside.renew(); } else hold("pinned", name);
   }
   // a step's switch held down: the picture without it, and nothing of it in the history
   async function without(step) {
-    all.forEach((p) => { p.without?.close?.(); p.without = null; });
+    stale("without");
     other.without = () => ({ view: "finished", step: null, guard: null, off: step });
     await hold("without", "without this step");
   }
@@ -73,7 +84,34 @@ export function makeComparing({ box, key, all, overlay, opened, openFirst, seen,
     key.paint();
   });
 
+  // --- side by side, near and far
+  const left = () => at("beside-of").value;
+  const beside = makeBeside({
+    rooms: at("key-rooms"), box, close, fit, words: () => said(left()),
+    asked: () => (left() === "original" ? null : other[left()]()),
+    async picture() {
+      const kind = left();
+      if (!key[kind]) await key.show(kind, await ask(key, false, other[kind]()));
+      return key[kind];
+    },
+  });
+  at("beside").addEventListener("click", () => {
+    const on = !beside.on();
+    at("beside").setAttribute("aria-pressed", on);
+    stale("base");
+    beside.show(on);
+  });
+  at("beside-of").addEventListener("change", () => { stale("base"); beside.renew(); });
+
   return {
+    besides: () => beside.renew(),
+    // what was held against the look is made anew where it follows the look
+    async rested() {
+      if (at("base").getAttribute("aria-pressed") !== "true" && !(beside.on() && left() === "base")) return;
+      stale("base");
+      if (beside.on()) beside.renew();
+      if (pressed("base")) hold("base", said("base"));
+    },
     view: () => current,
     pin, without, letGo: () => hold(""),
     next: () => view(VIEWS[(VIEWS.indexOf(current) + 1) % VIEWS.length]),

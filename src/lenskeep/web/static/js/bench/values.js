@@ -46,6 +46,7 @@ export function makeValues({ base, lanes, overlay, versions, moved, failed, plac
   function tell(now) {
     at("undo").disabled = !now.undo;
     at("undo-words").textContent = now.undo ?? "";
+    at("undo").title = now.undo ? `Ctrl+Z: ${now.undo}` : "Ctrl+Z";
     at("redo").disabled = !now.redo;
     for (const [step, words] of Object.entries(now.words)) {
       const lane = at(`lane-${step}`);

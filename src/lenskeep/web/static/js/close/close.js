@@ -20,10 +20,11 @@ export function makeClose({ room, box, width, height, address, asked = () => ({}
   canvas.setAttribute("aria-hidden", "true");
   box.querySelector("svg, .split, .on-picture").before(canvas);
   const pen = penOf(canvas);
-  const state = { scale: null, x: width / 2, y: height / 2, turn: 0, held: false, split: null, face: -1 };
+  const state = { scale: null, x: width / 2, y: height / 2, turn: 0, held: false, split: null, face: -1, beside: null };
   const [finished, others] = [new Cuts(), new Cuts()];
   const ORIGINAL = JSON.stringify({ view: "original" });
-  let shown = ORIGINAL; // what is held or stands left of the divider, as it is asked for
+  let shown = ORIGINAL; // what is held, stands left of the divider or beside, as it is asked for
+  const other = () => state.held || state.split !== null || state.beside !== null;
   const map = makeMap(document.querySelector("[data-close-map]"), box, (u, v) => go(u * width, v * height));
   const ratio = () => window.devicePixelRatio || 1;
   const k = () => state.scale / ratio(); // CSS pixels a pixel of the file
@@ -65,6 +66,16 @@ export function makeClose({ room, box, width, height, address, asked = () => ({}
       others.paint(pen, part, state.scale);
       pen.restore();
     }
+    if (state.beside) paintBeside(part, w, h);
+  }
+  function paintBeside(part, w, h) {
+    const { canvas: own, of } = state.beside;
+    if (own.width !== w || own.height !== h) [own.width, own.height] = [w, h];
+    Object.assign(own.style, { width: `${w / ratio()}px`, height: `${h / ratio()}px` });
+    if (shown !== of) return; // another is held for a moment
+    const beside = penOf(own);
+    beside.clearRect(0, 0, w, h);
+    others.paint(beside, part, state.scale);
   }
 
   // --- asking for true pixels
@@ -92,7 +103,7 @@ export function makeClose({ room, box, width, height, address, asked = () => ({}
         const [part, of, quick] = [visible, state.turn, moving];
         const whole = `${of}${quick ? " quick" : ""}`;
         if (!finished.covers(part, `${of}`) && !finished.covers(part, whole)) finished.add(part, await fetched(part, {}, quick), whole);
-        if ((state.held || state.split !== null) && !others.covers(part, shown)) {
+        if (other() && !others.covers(part, shown)) {
           const of = shown;
           const bitmap = await fetched(part, JSON.parse(of));
           if (of === shown) others.add(part, bitmap, of);
@@ -194,11 +205,19 @@ export function makeClose({ room, box, width, height, address, asked = () => ({}
     renew(quick = false) { state.turn += 1; strolling = false; return look(quick); },
     // `what` is how the other picture is asked for; without it, the original
     hold(on, what = null) {
-      const next = on && what ? JSON.stringify(what) : ORIGINAL;
+      const next = on && what ? JSON.stringify(what) : on ? ORIGINAL : state.beside?.of ?? ORIGINAL;
       if (next !== shown) { others.clear(); shown = next; }
       state.held = Boolean(on);
       paint();
-      if (on) look();
+      if (other()) look();
+    },
+    // the other picture on a canvas of its own, at the same part; null ends it
+    beside(own, what = null) {
+      state.beside = own && { canvas: own, of: what ? JSON.stringify(what) : ORIGINAL };
+      shown = state.beside?.of ?? ORIGINAL;
+      others.clear();
+      paint();
+      look();
     },
     split(at) { state.split = at; paint(); if (at !== null) look(); },
     places: (list) => list.map(([u, v]) => [u * width, v * height]),

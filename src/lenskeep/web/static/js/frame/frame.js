@@ -1,4 +1,5 @@
 // One frame: sized to its room, compared with the original, walked through with the keyboard.
+import { makeBeside } from "../shared/beside.js";
 import { makeDivider, whileSpace } from "../shared/divider.js";
 import { clearContours, drawContours } from "../shared/svg.js";
 import { send } from "../shared/api.js";
@@ -9,6 +10,7 @@ const room = document.getElementById("picture");
 const at = (id) => document.getElementById(id);
 const only = new URLSearchParams(window.location.search).get("only") ?? "all";
 let close = null;
+let nearOrFar = () => {};
 
 function fit() {
   const box = at("compare");
@@ -52,6 +54,7 @@ if (at("compare")) {
     room, box: at("compare"), width: Number(width), height: Number(height), address: `/frames/${frame}/cut`, fit,
     faces: faces.split(";").filter(Boolean).map((m) => m.split(",").map(Number)),
     free: () => !repair?.on(),
+    seen: () => nearOrFar(),
     drawn() {
       if (opened || !after) return;
       opened = true; // its original is decoded while this one is looked at
@@ -81,7 +84,20 @@ if (at("before")) {
     at("which").hidden = !on;
   };
   whileSpace(() => held(true), () => held(false));
+  const beside = makeBeside({
+    rooms: at("rooms"), box: at("compare"), close: () => close, fit, asked: () => null, words: () => "original",
+    async picture() {
+      await before.decode();
+      return before;
+    },
+  });
+  nearOrFar = () => beside.renew();
   document.addEventListener("click", (event) => {
+    if (event.target.closest("#beside")) {
+      const on = !beside.on();
+      event.target.setAttribute("aria-pressed", on);
+      return beside.show(on);
+    }
     if (!event.target.closest("#divider")) return;
     dividing = !dividing;
     event.target.setAttribute("aria-pressed", dividing);
