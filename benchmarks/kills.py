@@ -38,11 +38,11 @@ PHOTOS = ("LKD_0113", "LKD_0124", "LKD_0133", "LKD_0201", "LKD_0221", "LKD_0231"
 EXTRA_IN_ZIP = ("LKD_0101", "LKD_0114")
 
 
-def photographs(folder: Path) -> Path:
+def photographs(folder: Path, most: int = len(PHOTOS)) -> Path:
     """Demo frames at 1200 px, and a ZIP of two more."""
     folder.mkdir(parents=True)
     with as_file(files("lenskeep.demo") / "ferry-dogs") as source:
-        for name in (*PHOTOS, *EXTRA_IN_ZIP):
+        for name in (*PHOTOS[:most], *EXTRA_IN_ZIP):
             image = Image.open(source / f"{name}.jpg")
             image.thumbnail((1200, 1200))
             image.save(folder / f"{name}.jpg", quality=90, exif=image.getexif())
@@ -65,11 +65,12 @@ class Shoot:
 
     def __init__(self, home: Path, photos: Path) -> None:
         self.library, self.photos = Library(home), photos
+        self.count = len(list(photos.glob("*.jpg"))) + len(EXTRA_IN_ZIP)
         self.id = 0
 
     def stage(self) -> str | None:
         """What is to be done next; None when all is."""
-        if not self.id or len(self.rows()) < len(PHOTOS) + len(EXTRA_IN_ZIP):
+        if not self.id or len(self.rows()) < self.count:
             return "bringing in"
         if any(finding.wants_finding(self.library, f) for f in self.rows()):
             return "finding"

@@ -21,7 +21,7 @@ from lenskeep.studio.library import Library
 from tools.running.browser import Person, open_browser
 from tools.running.server import Server
 
-ONLY_SHOWN = ("bench-brush", "bench-pick", "bench-curve", "bench-bands", "bench-guard")
+ONLY_SHOWN = ("bench-brush", "bench-curve", "bench-guard")
 """Views that change the draft; it is put back after them."""
 TRIAL = Recipe.model_validate(
     {
@@ -81,8 +81,8 @@ def views(library: Library, shoot_id: int) -> dict[str, tuple[str, Callable[[Per
             person.driver.refresh()
             open_lane(number)(person)
             person.find("#stage-edge").send_keys(*[Keys.ARROW_UP] * 4)
-            person.driver.execute_script("document.querySelector('.lane[data-open] .adjustment').scrollIntoView()")
-            person.driver.execute_script("document.querySelector('#lanes').scrollTop -= 60")
+            if person.find(".lane[data-open] .adjustment").get_attribute("data-opens") is not None:
+                person.find(".lane[data-open] [data-fold-button]").click()
             then(person)
             time.sleep(2)
 
@@ -100,7 +100,8 @@ def views(library: Library, shoot_id: int) -> dict[str, tuple[str, Callable[[Per
             person.press("Add a step")
             person.wait(lambda: person.all(f".lane[data-open] [data-tool={tool}]"))
             rest(person)
-            person.find(f".lane[data-open] [data-tool={tool}]").click()
+            person.find(".lane[data-open] [data-chip^='part-']").click()
+            person.wait(lambda: person.find("#overlay").get_attribute("data-tool") == tool)
             what(person)
             rest(person)
             time.sleep(1.5)
@@ -115,10 +116,6 @@ def views(library: Library, shoot_id: int) -> dict[str, tuple[str, Callable[[Per
         rest(person)
         over(person, -20, 80).perform()
 
-    def hover(person: Person) -> None:
-        over(person, 100, 60).perform()
-        over(person, 104, 64).perform()
-
     def shoot_panel(person: Person) -> None:
         person.press("This shoot…")
         person.press("Remove this shoot…", "summary")
@@ -128,6 +125,23 @@ def views(library: Library, shoot_id: int) -> dict[str, tuple[str, Callable[[Per
         person.find("[data-close='1']").click()
         person.find("body").send_keys("f")
         time.sleep(3)
+
+    def pointed(person: Person) -> None:
+        rest(person)
+        for across, down in ((110, 60), (-30, -170)):
+            over(person, across, down).click().perform()
+            time.sleep(1)
+        over(person, -130, 90).perform()
+        time.sleep(1)
+
+    def ramp(person: Person) -> None:
+        open_lane(3)(person)
+        person.find(".lane[data-open] [data-chip^='part-']").click()
+        time.sleep(1)
+
+    def sides(person: Person) -> None:
+        rest(person)
+        person.find("#beside").click()
 
     def past(person: Person) -> None:
         rest(person)
@@ -150,13 +164,13 @@ def views(library: Library, shoot_id: int) -> dict[str, tuple[str, Callable[[Per
         "wall-doubtful": (f"/shoots/{half_done.id}?show=doubtful", nothing),
         "wall-shoot": (wall, shoot_panel),
         "bench": (at_bench, rest),
-        "bench-step": (at_bench, open_lane(4)),
+        "bench-step": (at_bench, ramp),
+        "bench-pointing": (at_bench, pointed),
+        "bench-beside": (at_bench, sides),
         "bench-close": (at_bench, closely),
         "bench-history": (at_bench, past),
         "bench-brush": (at_bench, with_part("brush", "brush", paint)),
-        "bench-pick": (at_bench, with_part("picked", "pick", hover)),
         "bench-curve": (at_bench, trial(0)),
-        "bench-bands": (at_bench, trial(1)),
         "bench-guard": (at_bench, trial(2, guard)),
         "frame": (f"/frames/{rows[4].id}", divided),
         "frame-doubtful": (f"/frames/{worst.id}?only=doubtful", nothing),

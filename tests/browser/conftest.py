@@ -1,4 +1,4 @@
-"""A browser for each test, or one with the running application for the tests of a module."""
+"""A browser for each test, or one with the running application for those that only need a shoot of their own."""
 
 import pytest
 
@@ -16,9 +16,9 @@ def chromium(tmp_path):
     driver.quit()
 
 
-@pytest.fixture(scope="module")
+@pytest.fixture(scope="session")
 def desk(tmp_path_factory):
-    """A browser and the running application that the tests of a module share."""
+    """A browser and the running application that the tests of a process share; each has a shoot of its own."""
     from tests.browser.hands import Desk
 
     folder = tmp_path_factory.mktemp("desk")

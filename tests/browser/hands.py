@@ -83,12 +83,12 @@ class Hands(Person):
 
         self.wait(taken)
 
-    def hand(self, x, y):
-        """A chain of actions that starts at a place of the key frame, 0…1."""
+    def hand(self, x, y, duration=60):
+        """A chain of actions, each so many ms long, that starts at a place of the key frame, 0…1."""
         box = self.find("#overlay")
         size = box.size
         across, down = round((x - 0.5) * size["width"]), round((y - 0.5) * size["height"])
-        return ActionChains(self.driver, duration=60).move_to_element_with_offset(box, across, down)
+        return ActionChains(self.driver, duration=duration).move_to_element_with_offset(box, across, down)
 
     def drag(self, start, end, *through):
         size = self.find("#overlay").size
@@ -103,7 +103,7 @@ class Hands(Person):
 
 
 class Desk:
-    """A browser and the running application, for the tests of one module; each gets a shoot of its own."""
+    """A browser and the running application, shared by tests; each gets a shoot of its own."""
 
     def __init__(self, driver, library, address, folder):
         self.driver, self.library, self.address, self.folder = driver, library, address, folder

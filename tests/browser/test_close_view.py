@@ -19,7 +19,7 @@ from lenskeep.studio.bench.ready_frames import ReadyFrames
 from lenskeep.studio.close.view import CloseView
 from tools.made_up import look_recipe
 
-H, W = 1400, 2100
+H, W = 1200, 1800
 SUBJECT, BRUSH = {"parts": [{"kind": "subject"}]}, {"parts": [{"kind": "brush"}]}
 STEPS = [
     {"id": "a", "name": "Lift", "region": SUBJECT, "adjustments": [{"kind": "exposure", "ev": 0.6}]},
@@ -48,7 +48,7 @@ def seen(person):
 
 @pytest.fixture
 def near(desk):
-    with desk.bench(STEPS, H, W) as person:
+    with desk.bench(STEPS, H, W, 2) as person:
         person.close = CloseView(desk.library, ReadyFrames())
         person.frame = frames.frames(desk.library.db, person.shoot)[0].id
         person.find("[data-close='1']").click()
@@ -168,7 +168,7 @@ def test_keys_go_to_the_subject_and_to_where_a_guard_warns(near):
 
 @pytest.mark.browser
 def test_the_next_frame_of_a_walk_opens_at_the_same_part(desk):
-    with desk.bench(STEPS, H, W) as person:
+    with desk.bench(STEPS, H, W, 2) as person:
         version = recipes.save_recipe(desk.library.db, look_recipe())
         looks.give_look(desk.library, person.shoot, version.id, 1.0)
         first, second = (f.id for f in frames.frames(desk.library.db, person.shoot)[:2])
@@ -199,7 +199,7 @@ def test_a_wide_screen_is_sent_wide_pictures(desk):
     desk.driver.execute_cdp_cmd("Emulation.setEmulatedMedia", wide)
     try:
         strong = [{"id": "a", "name": "Strong", "adjustments": [{"kind": "saturation", "saturation": 100}]}]
-        with desk.bench(strong, H, W) as person:
+        with desk.bench(strong, H, W, 2) as person:
             person.find("[data-close='1']").click()
             rests(person)
             space = "return document.querySelector(arguments[0]).getContext('2d').getContextAttributes().colorSpace"

@@ -33,7 +33,7 @@ return [c.width, c.height, r.width, r.height, btoa(text)];
 
 @pytest.fixture
 def hands(desk):
-    with desk.bench(STEPS, H, W) as person:
+    with desk.bench(STEPS, H, W, 2) as person:
         person.original = CloseView(desk.library, ReadyFrames())
         person.frame = frames.frames(desk.library.db, person.shoot)[0].id
         yield person

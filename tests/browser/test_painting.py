@@ -74,7 +74,7 @@ def test_what_is_seen_under_the_hand_is_near_what_is_finished(painting):
 
 @pytest.mark.browser
 def test_a_long_stroke_is_kept_whole(painting):
-    chain = painting.hand(0.05, 0.1).click_and_hold()
+    chain = painting.hand(0.05, 0.1, 12).click_and_hold()
     box = painting.find("#overlay").size
     wide = round(0.9 * box["width"])
     for row in range(30):

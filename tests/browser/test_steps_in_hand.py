@@ -77,6 +77,7 @@ def test_an_adjustment_is_switched_off_weakened_moved_and_copied(hands):
     hands.wait(lambda: [a.kind for a in hands.recipe.step("c").adjustments] == ["saturation", "exposure"])
     hands.press("Later", f"{first} [data-edit]")
     hands.wait(lambda: [a.kind for a in hands.recipe.step("a").adjustments] == ["warmth", "exposure"])
+    hands.wait(lambda: [a.get_attribute("data-adjustment") for a in hands.all(first)] == ["warmth", "exposure"])
     last = hands.all(first)[-1]
     assert last.find_element("css selector", "[data-more]").is_displayed(), "it stays unfolded where it goes"
     Select(last.find_element("css selector", "[data-to-step]")).select_by_visible_text("Calm")

@@ -79,7 +79,19 @@ def test_a_curve_that_goes_back_is_refused(points):
 
 GREY_KEEPERS = sorted(
     KINDS.keys()
-    - {"warmth", "tint", "split_toning", "colour_wash", "colour_table", "glow", "fill", "overlay", "text_mark", "haze"}
+    - {
+        "balance",
+        "warmth",
+        "tint",
+        "split_toning",
+        "colour_wash",
+        "colour_table",
+        "glow",
+        "fill",
+        "overlay",
+        "text_mark",
+        "haze",
+    }
 )
 
 

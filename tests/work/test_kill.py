@@ -20,7 +20,7 @@ from lenskeep.studio import find as finding
 from tools.made_up import look_recipe, ready_shoot, write_photo
 from tools.running.server import Server
 
-FRAMES = 40
+FRAMES = 20
 
 
 def wait_for(library, job_id, enough, seconds=90):
@@ -33,7 +33,7 @@ def wait_for(library, job_id, enough, seconds=90):
     raise AssertionError(f"after {seconds} s: {jobs.job(library.db, job_id)}")
 
 
-def applied(library, tmp_path, height=600, width=900):
+def applied(library, tmp_path, height=500, width=750):
     shoot_id = ready_shoot(library, tmp_path / "card", FRAMES, height, width)
     version = recipes.save_recipe(library.db, look_recipe())
     return shoot_id, looks.give_look(library, shoot_id, version.id, 1.0)

@@ -16,7 +16,7 @@ from tools.running.server import Server
 @pytest.fixture(scope="module")
 def without_a_kill(tmp_path_factory):
     folder = tmp_path_factory.mktemp("without")
-    photos = photographs(folder / "card")
+    photos = photographs(folder / "card", 2)
     return photos, run_through(Shoot(folder / "home", photos))
 
 
