@@ -51,8 +51,8 @@ def main() -> None:
         print("The Bench in the browser")
         homes = [Path(a) for a in only if a.startswith("/")]
         b = bench_screen.measured(homes[0] if homes else None)
-        line("slider to key frame, eight steps", b["key_ms"], "ms", 80)
-        line("slider to six witnesses, eight steps", b["witnesses_ms"], "ms", 400)
+        line("slider to key frame, eight steps", b["key_ms"], "ms", 60)
+        line("slider to six witnesses, eight steps", b["witnesses_ms"], "ms", 300)
         line("repairing brush under the pointer", brush.measured(), "ms", 50)
     if not only or "close" in only:
         print("Looking closely at 24 megapixels, eight steps, in the browser")

@@ -122,3 +122,41 @@ def test_a_click_on_something_neutral_and_a_balance_that_is_held(hands):
     hands.tap(hands.find("[data-hold]"))
     hands.wait(lambda: hands.recipe.steps[0].adjustments[0].to == "a frame it is held to")
     assert hands.recipe.steps[0].adjustments[0].held_ev != 0
+
+
+@pytest.mark.browser
+def test_a_step_of_three_parts_and_four_adjustments_is_seen_whole(desk):
+    where = [
+        {"kind": "background"},
+        {"kind": "ramp", "combine": "only within"},
+        {"kind": "subject", "combine": "take away"},
+    ]
+    what = [
+        {"kind": "exposure", "ev": -0.5},
+        {"kind": "warmth", "mired": 6},
+        {"kind": "sharpen", "sharpen": 30},
+        {"kind": "zone_contrast", "shadows": 20},
+    ]
+    step = {"id": "a", "name": "Hold back", "region": {"parts": where, "feather": 0.02}, "adjustments": what}
+    with desk.bench([step, *STEPS[1:]]) as person:
+        driver = desk.driver
+        device = {"width": 1280, "height": 800, "deviceScaleFactor": 1, "mobile": False}
+        driver.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", device)
+        try:
+            driver.refresh()
+            person.settled("#key-canvas")
+            tall = person.find("#key-box").size["height"]
+            person.open(0)
+            lane = person.find(".lane[data-open]").rect
+            head = person.find("#lanes-head").rect
+            assert person.find("#key-box").size["height"] == tall > 350, "the pictures keep their size"
+            assert lane["y"] >= head["y"] + head["height"] - 1 and lane["y"] + lane["height"] <= 800
+            chips = [chip.text for chip in person.all(".lane[data-open] [data-chip]")]
+            assert chips[:4] == ["background", "only within ramp", "without subject", "feathered 2 %"]
+            assert len(person.all(".lane[data-open] .adjustment-line input[type=range]")) == 4
+            # a chip opens its settings beside the picture, which stays free
+            person.chip("ramp")
+            panel, box = person.find("[data-panel]:not([hidden])").rect, person.find("#key-box").rect
+            assert panel["x"] + panel["width"] <= box["x"] + 1 and panel["y"] + panel["height"] <= 500
+        finally:
+            driver.execute_cdp_cmd("Emulation.clearDeviceMetricsOverride", {})

@@ -9,6 +9,7 @@ away (none for most), so strips leave no seams.
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field
+from functools import cache
 
 import numpy as np
 
@@ -257,8 +258,11 @@ def _rendered(
     left = max(cut.x - around, 0) // LANES * LANES
     right = min(-(-(cut.x + cut.width + around) // LANES) * LANES, width)
 
+    # a small picture in as many strips as there are threads, so that none waits for the other
+    tall = min(STRIP_ROWS, -(-cut.height // threads))
+
     def strip(first: int) -> None:
-        last = min(first + STRIP_ROWS, cut.y + cut.height)
+        last = min(first + tall, cut.y + cut.height)
         top, bottom = max(first - around, 0), min(last + around, height)
         follow = None if guides is None else guides[top:bottom, left:right]
         rows = run_stages(stages, read(top, bottom, left, right), Window(top, left, height, width), follow)
@@ -266,11 +270,16 @@ def _rendered(
         encoder.rows(rows[first - top : last - top], made, space)
         out[first - cut.y : last - cut.y] = made[:, cut.x - left : cut.x - left + cut.width]
 
-    starts = range(cut.y, cut.y + cut.height, STRIP_ROWS)
+    starts = range(cut.y, cut.y + cut.height, tall)
     if threads == 1:
         for first in starts:
             strip(first)
     else:
-        with ThreadPoolExecutor(threads) as pool:
-            list(pool.map(strip, starts))
+        list(_pool(threads).map(strip, starts))
     return out
+
+
+@cache
+def _pool(threads: int) -> ThreadPoolExecutor:
+    """Threads for strips, which wait for nothing: kept, since starting them takes longer than a small strip."""
+    return ThreadPoolExecutor(threads, thread_name_prefix="strips")

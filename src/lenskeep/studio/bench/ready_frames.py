@@ -15,6 +15,7 @@ from lenskeep.core.engine.kept import bytes_held
 from lenskeep.studio.bench.shared_work import OneAtATime
 
 IDLE_SECONDS = 30.0
+WEIGH_SECONDS = 1.0
 SLACK_BYTES = 150_000_000
 """What the process may take beside what is held, before freed memory is handed back at once."""
 _ARENA_MAX, _MMAP_THRESHOLD = -8, -3
@@ -63,6 +64,7 @@ class ReadyFrames(Generic[T]):
         self._held: OrderedDict[Hashable, tuple[T, int]] = OrderedDict()
         self._lock, self._making = Lock(), OneAtATime()
         self._used, self._watching = 0.0, False
+        self._weighed: dict[Hashable, float] = {}
 
     def get(self, key: Hashable, make: Callable[[], T]) -> T:
         """What is held under ``key``, or a new one from ``make``."""
@@ -76,9 +78,14 @@ class ReadyFrames(Generic[T]):
         return made
 
     def weigh(self, key: Hashable) -> None:
-        """Count anew what is held under ``key``, which grows while it is used; the oldest go when it is too much."""
+        """Count anew what is held under ``key``, which grows while it is used; the oldest go when it is too much. Under
+        a moving slider it is counted once in a while.
+        """
         with self._lock:
-            held = self._held.get(key)
+            held, now = self._held.get(key), time.monotonic()
+            if now - self._weighed.get(key, 0.0) < WEIGH_SECONDS:
+                return
+            self._weighed = {k: t for k, t in self._weighed.items() if k in self._held} | {key: now}
         if held is not None:
             self._hold(key, held[0])
         if resident_bytes() > self._room + SLACK_BYTES:

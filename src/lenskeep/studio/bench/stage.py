@@ -34,9 +34,11 @@ from lenskeep.studio.tasks.frame_files import files_of, smaller
 
 View = Literal["finished", "original", "tint", "grey"]
 KEY_SIDE, WITNESS_SIDE = 1100, 460
-DRAFT_SIDE = 640
+TWO_THREADS_FROM = 150_000
+"""Pixels; witnesses are below it, of which two are drawn at once anyhow."""
+DRAFT_SIDE = 460
 """A picture under a moving slider is drawn at about the size it is seen at, and in full when the hand rests."""
-WITNESS_PROXY, DRAFT_PROXY = 400, 400
+WITNESS_PROXY, DRAFT_PROXY = 400, 256
 QUALITY, DRAFT_QUALITY = 88, 82
 
 
@@ -195,5 +197,5 @@ class Stage:
         first = compiled.ids.index(changing) if changing in compiled.ids else 0
         base = staged.below(compiled, first)
         h, w = staged.picture.shape[:2]
-        threads = 2 if h * w > 200_000 else 1
+        threads = 2 if h * w > TWO_THREADS_FROM else 1
         return render(compiled.stages(first), lambda a, b: base[a:b].copy(), h, w, threads, staged.guides, space)

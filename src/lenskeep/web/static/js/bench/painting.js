@@ -32,13 +32,20 @@ export function makePainter({ bench, key, witnesses, ask, close, rested }) {
     }
   }
 
-  async function paintWitnesses() {
-    const goal = state.moved;
+  // a picture that comes late, after the hand moved on, is not shown over a newer one
+  const round = (draft, still = () => true) => {
     const queue = [...witnesses];
     const one = async () => {
-      for (let w = queue.shift(); w; w = queue.shift()) await w.show("finished", await ask(w));
+      for (let w = queue.shift(); w && still(); w = queue.shift()) {
+        const picture = await ask(w, draft);
+        if (still()) await w.show("finished", picture);
+      }
     };
-    state.round = Promise.all([one(), one()]);
+    return Promise.all([one(), one()]);
+  };
+  async function paintWitnesses() {
+    const goal = state.moved;
+    state.round = round(state.draft);
     try {
       await state.round;
       document.dispatchEvent(new CustomEvent("lk:witnesses-drawn", { detail: goal }));
@@ -57,16 +64,19 @@ export function makePainter({ bench, key, witnesses, ask, close, rested }) {
     rested();
   }
 
-  // the picture in full, in the draft's place
+  // the pictures in full, in the drafts' place
   async function refine() {
     const goal = state.moved;
     try {
       if (close().on()) await close().renew();
       const picture = await ask(key);
       if (goal !== state.moved || state.busy) return;
-      state.draft = false;
       await key.show("finished", picture);
-      if (goal === state.moved) bench.toggleAttribute("data-rests", true);
+      if (goal !== state.moved || state.busy) return;
+      await round(false, () => goal === state.moved && !state.busy);
+      if (goal !== state.moved || state.busy) return;
+      state.draft = false;
+      bench.toggleAttribute("data-rests", true);
     } catch (error) {
       toast(error.message);
     }
