@@ -24,15 +24,17 @@ export function makeVersions({ base, renew, settled, busy }) {
     if (elsewhere) toast("This Bench was changed in another window; it is shown as it is now.");
   }
 
+  // while something of this window's own is under way, the state that the server has may be its doing
+  const underWay = () => busy() || document.documentElement.hasAttribute("data-busy");
   async function look() {
-    if (document.hidden || busy()) return;
+    if (document.hidden || underWay()) return;
     await settled();
     const known = state;
     try {
       const answer = await fetch(`${base}/state`);
       if (!answer.ok) return;
       const { state: now } = await answer.json();
-      if (now !== known && known === state && !busy()) fetchLanes(true);
+      if (now !== known && known === state && !underWay()) fetchLanes(true);
     } catch { /* it says so itself when something is sent */ }
   }
   setInterval(look, EVERY);
