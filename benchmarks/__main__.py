@@ -3,7 +3,7 @@
 import sys
 from pathlib import Path
 
-from benchmarks import bench_screen, brush, close_view, cluster, hostile, kills, masks, memory, scale, speed
+from benchmarks import bench_screen, brush, close_view, cluster, even, hostile, kills, masks, memory, scale, speed
 
 
 def line(what: str, value: float, unit: str, limit: float, at_least: bool = False) -> None:
@@ -21,6 +21,8 @@ def main() -> None:
         sys.exit(cluster.main(sys.argv[2:]) > 0)
     if sys.argv[1:2] == ["scale"]:
         sys.exit(scale.main(sys.argv[2:]) > 0)
+    if sys.argv[1:2] == ["even"]:
+        sys.exit(even.main(sys.argv[2:]) > 0)
     only = set(sys.argv[1:])
     if not only or "speed" in only:
         s = speed.measured()

@@ -2,6 +2,7 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
+from functools import cached_property
 
 import cv2
 import numpy as np
@@ -49,6 +50,17 @@ class Described:
     spectra: dict[tuple[str, int], tuple[float, Spectrum]] = field(default_factory=dict)
     places: Float = field(default_factory=lambda: np.zeros((0, 2), np.float32))
     descriptors: Float = field(default_factory=lambda: np.zeros((0, 128), np.float32))
+
+    @cached_property
+    def soft(self) -> Float:
+        """``params`` without grain, to be held against another frame pixel by pixel."""
+        return np.asarray(cv2.GaussianBlur(self.params, (0, 0), 1.5), np.float32)
+
+    @cached_property
+    def readable(self) -> Float:
+        """1 where neither a pixel nor those around it are burnt or dark, else 0."""
+        good = (~(self.burnt | self.dark)).astype(np.uint8)
+        return np.asarray(cv2.erode(good, np.ones((5, 5), np.uint8)), np.float32)
 
     @property
     def burnt_share(self) -> float:

@@ -6,6 +6,7 @@ leave little unexplained, and where less than half of it is burnt out.
 """
 
 from collections.abc import Callable, Iterable, Sequence
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field
 from itertools import combinations
 
@@ -24,9 +25,10 @@ MOST_BURNT = 0.5
 STILL = (0.15, 8.0, 4.0)
 """Moves smaller than all of these are within the error of measuring, and left away."""
 ROUNDS = 25
-NEIGHBOURS = 12
+NEIGHBOURS = 10
 """In a long scene a frame is held against so many of its nearest in order, the key, and a few spread over it."""
-SPREAD = 4
+SPREAD = 3
+THREADS = 2
 Told = Callable[[float], None]
 
 
@@ -92,14 +94,17 @@ def witnessed(frames: Sequence[Described], key: int = 0, told: Told = lambda _: 
     """Every pair's witnesses; ``told`` hears the share that is done."""
     out = Witnessed()
     pairs = pairs_of(len(frames), key)
-    for done, (i, j) in enumerate(pairs):
-        a, b = frames[i], frames[j]
-        if (by_like := by_histograms(a, b)) is not None:
-            out.like.append(Pair(i, j, by_like))
-        out.ranks += [Pair(i, j, offset) for offset in by_quantiles(a, b)]
-        if (same := by_place(a, b)) is not None:
-            out.place.append(Pair(i, j, same))
-        told((done + 1) / len(pairs))
+
+    def said(pair: tuple[int, int]) -> tuple[Offset | None, list[Offset], Offset | None]:
+        a, b = frames[pair[0]], frames[pair[1]]
+        return by_histograms(a, b), list(by_quantiles(a, b)), by_place(a, b)
+
+    with ThreadPoolExecutor(THREADS) as pool:
+        for done, ((i, j), (like, ranks, place)) in enumerate(zip(pairs, pool.map(said, pairs), strict=True)):
+            out.like += [Pair(i, j, like)] if like else []
+            out.ranks += [Pair(i, j, offset) for offset in ranks]
+            out.place += [Pair(i, j, place)] if place else []
+            told((done + 1) / len(pairs))
     return out
 
 

@@ -27,6 +27,8 @@ SUBJECTS_COUNT = 0.35
 LEAST_RANKS, LEAST_MATCHES, LEAST_SHARED = 5, 14, 0.05
 NEAREST = 0.78
 """Lowe's ratio: the best match must be this much nearer than the second."""
+EVERY = 4
+"""Of a place seen twice every so many pixels are looked at: neighbours say the same."""
 ALIKE, AGREE = 0.45, 0.3
 """Of a place seen twice at least so many pixels agree within so many EV."""
 
@@ -93,12 +95,13 @@ def by_place(a: Described, b: Described) -> Offset | None:
     if move is None:
         return None
     h, w = a.dark.shape
-    both = (_warped(_readable(b), move, (w, h)) > 0.99) & (_readable(a) > 0.0)
+    both = (_warped(b.readable, move, (w, h)) > 0.99) & (a.readable > 0.0)
     if float(both.mean()) < LEAST_SHARED:
         return None
-    soft_a, soft_b = (cv2.GaussianBlur(f.params, (0, 0), 1.5) for f in (a, b))
-    apart = (soft_a - _warped(np.asarray(soft_b, np.float32), move, (w, h)))[both]
+    apart = (a.soft - _warped(b.soft, move, (w, h)))[both][::EVERY]
     value = np.median(apart, axis=0)
+    if (np.abs(value) > LIMITS).any():
+        return None
     if float((np.abs(apart[:, 0] - value[0]) < AGREE).mean()) < ALIKE:
         return None
     sigma = np.maximum(0.22 * np.median(np.abs(apart - value), axis=0), (0.015, 0.75, 0.35))
@@ -120,11 +123,6 @@ def _same_place(a: Described, b: Described) -> Matrix | None:
     if move is None or int(kept.sum()) < max(LEAST_MATCHES, 0.25 * len(pairs)):
         return None
     return np.asarray(move, np.float64) if 0.4 < float(np.hypot(move[0, 0], move[0, 1])) < 2.5 else None
-
-
-def _readable(frame: Described) -> Float:
-    good = (~(frame.burnt | frame.dark)).astype(np.uint8)
-    return np.asarray(cv2.erode(good, np.ones((5, 5), np.uint8)), np.float32)
 
 
 def _warped(plane: Float, move: Matrix, size: tuple[int, int]) -> Float:
