@@ -1,0 +1,1 @@
+"""Where one scene of a shoot ends and the next begins, and which frames are one burst."""
