@@ -9,7 +9,18 @@ from hypothesis import strategies as st
 from benchmarks.known import known_frames
 from lenskeep.core.even.cones import TO_CONES, exact, matrix_for, params_of
 from lenskeep.core.even.described import BINS, described
-from lenskeep.core.even.judged import NEIGHBOURS, Pair, combined, judged, left_over, pairs_of, solved, witnessed
+from lenskeep.core.even.judged import (
+    NEIGHBOURS,
+    Pair,
+    Witnessed,
+    central,
+    combined,
+    judged,
+    left_over,
+    pairs_of,
+    solved,
+    witnessed,
+)
 from lenskeep.core.even.witnesses import Offset, by_histograms, by_place, by_quantiles
 from lenskeep.files.reading.photo import read_photo
 
@@ -128,8 +139,6 @@ def test_where_frames_stand_is_found_though_a_witness_lies(data):
 
 
 def test_small_moves_are_left_away_and_said_to_be_none():
-    from lenskeep.core.even.judged import Witnessed
-
     near = [Pair(0, 1, offset((0.1, 5, 2))), Pair(0, 2, offset((0.6, 2, 1))), Pair(1, 2, offset((0.5, -3, -1)))]
     told = combined(Witnessed(near, near, []), np.zeros(3), 0)
     assert not told[1].moves and told[2].ev == pytest.approx(0.6, abs=0.05)
@@ -138,6 +147,14 @@ def test_small_moves_are_left_away_and_said_to_be_none():
     assert [j.sure for j in burnt] == [True, True, False]
     apart = [Pair(p.i, p.j, offset(p.offset.value + np.array([0.8 * (p.j == 2), 0, 0]))) for p in near]
     assert not combined(Witnessed(near, apart, []), np.zeros(3), 0)[2].sure, "two ways of measuring do not agree"
+
+
+def test_without_a_key_frame_the_middle_one_of_the_sure_is_taken():
+    stands = (0.0, 0.9, 0.05, -0.8, 0.1)
+    pairs = [Pair(i, j, offset((stands[i] - stands[j], 0, 0))) for i, j in pairs_of(5, 0)]
+    assert central(Witnessed(pairs, pairs, []), np.zeros(5)) == 2
+    assert central(Witnessed(pairs, pairs, []), np.array([0.0, 0.0, 0.9, 0.0, 0.0])) in (0, 4)
+    assert central(Witnessed(), np.zeros(4)) == 2
 
 
 @given(count=st.integers(1, 300), key=st.integers(0, 299))

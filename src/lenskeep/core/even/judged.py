@@ -119,6 +119,30 @@ def combined(said: Witnessed, burnt: NDArray[np.floating], key: int) -> list[Jud
     count = len(burnt)
     if not said.all:
         return [Judged(0.0, 0.0, 0.0, False, (0.0, 0.0, 0.0))] * count
+    standing, doubt, good = _standing(said, burnt)
+    moves = exact(standing[key] - standing)
+    moves[(np.abs(moves) < STILL).all(1)] = 0.0
+    return [
+        Judged(float(m[0]), float(m[1]), float(m[2]), bool(ok and good[key]), (float(d[0]), float(d[1]), float(d[2])))
+        for m, ok, d in zip(moves, good, doubt, strict=True)
+    ]
+
+
+def central(said: Witnessed, burnt: NDArray[np.floating]) -> int:
+    """The frame that others are best held to where nobody chose one: of the sure ones, else of all, the one nearest to
+    the middle of where they stand.
+    """
+    if not said.all:
+        return len(burnt) // 2
+    standing, _, good = _standing(said, burnt)
+    chosen = good if good.any() else np.ones(len(burnt), bool)
+    far = np.abs((standing - np.median(standing[chosen], axis=0)) / STILL).sum(1)
+    return int(np.argmin(np.where(chosen, far, np.inf)))
+
+
+def _standing(said: Witnessed, burnt: NDArray[np.floating]) -> tuple[Matrix, Matrix, NDArray[np.bool_]]:
+    """Where frames stand, what their pairs leave over, (n, 3) each; and which are sure, (n,)."""
+    count = len(burnt)
     standing = solved(count, said.all)
     doubt = left_over(standing, said.all)
     apart = np.full((count, 3), 9.0)
@@ -126,12 +150,7 @@ def combined(said: Witnessed, burnt: NDArray[np.floating], key: int) -> list[Jud
         apart = solved(count, said.like) - solved(count, said.ranks)
         apart = np.abs(apart - np.median(apart, axis=0))
     good = (apart[:, :2] < APART).all(1) & (doubt[:, :2] < LEFT).all(1) & (np.asarray(burnt) < MOST_BURNT)
-    moves = exact(standing[key] - standing)
-    moves[(np.abs(moves) < STILL).all(1)] = 0.0
-    return [
-        Judged(float(m[0]), float(m[1]), float(m[2]), bool(ok and good[key]), (float(d[0]), float(d[1]), float(d[2])))
-        for m, ok, d in zip(moves, good, doubt, strict=True)
-    ]
+    return standing, doubt, good
 
 
 def solved(count: int, pairs: Sequence[Pair]) -> Matrix:
