@@ -80,9 +80,14 @@ def test_a_finger_looks_closely_moves_paints_and_drags_handles(small):
         touch(driver, [(x - 30, y), (x - 60, y), (x - 90, y)], [(x + 30, y), (x + 60, y), (x + 90, y)])
         person.wait(lambda: person.find("#key-frame").get_attribute("data-close-on") is not None)
         rests(person)
-        time.sleep(0.6)  # a tap so soon after two fingers may be taken for one of theirs
-        touch(driver, [middle(person, "[data-close='fit']")])
-        person.wait(lambda: person.find("#key-frame").get_attribute("data-close-on") is None)
+        # Chromium at times takes a made-up tap after two made-up fingers for one of theirs; a hand taps once more
+        for _ in range(4):
+            time.sleep(0.6)
+            touch(driver, [middle(person, "[data-close='fit']")])
+            time.sleep(0.6)
+            if person.find("#key-frame").get_attribute("data-close-on") is None:
+                break
+        assert person.find("#key-frame").get_attribute("data-close-on") is None
         person.open(0)
         person.tool("brush")
         x, y = middle(person, "#key-box")

@@ -3,7 +3,7 @@ import { send, toast } from "../shared/api.js";
 import { isOfRegion, settingsOf } from "./settings.js";
 
 // what a switch switches: an adjustment, else its step
-const whole = (lane, path) => (path.includes("/adjustments/") ? lane.querySelector(`[data-path="${path}"]`).closest(".adjustment") : lane);
+const whole = (lane, path) => (path.includes("/adjustments/") ? lane.querySelector(`[data-path="${path}"]`)?.closest(".adjustment") : lane);
 const at = (id) => document.getElementById(id);
 
 // `moved(path)` redraws what a value shows in; `placed()` puts handles where they belong by now.
@@ -36,7 +36,7 @@ export function makeValues({ base, lanes, overlay, versions, moved, failed, plac
     }
     for (const [path, value] of Object.entries(values)) {
       const lane = at(`lane-${path.split("/")[1]}`);
-      if (lane && path.endsWith("/enabled")) whole(lane, path).toggleAttribute("data-off", !value);
+      if (lane && path.endsWith("/enabled")) whole(lane, path)?.toggleAttribute("data-off", !value);
       if (lane && /^steps\/[^/]+\/name$/.test(path)) lane.querySelector("strong").textContent = value;
     }
     // a handle under the hand is not drawn anew
