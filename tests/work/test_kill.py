@@ -20,7 +20,7 @@ from lenskeep.studio import find as finding
 from tools.made_up import look_recipe, ready_shoot, write_photo
 from tools.running.server import Server
 
-FRAMES = 20
+FRAMES = 12
 
 
 def wait_for(library, job_id, enough, seconds=90):
