@@ -44,8 +44,12 @@ export function makePointing({ overlay, base, frame, free, opened, edit }) {
     busy = true;
     try {
       const found = await under(x, y);
-      if (free() && overlay.matches(":hover")) light(found);
-      if (!scene) await everything();
+      const still = () => free() && overlay.matches(":hover");
+      if (still()) light(found);
+      if (!scene) {
+        await everything();
+        if (still()) light(found); // with the number of frames
+      }
     } catch { /* the next move asks again */ }
     busy = false;
     const [again] = [next];
