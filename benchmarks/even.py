@@ -15,7 +15,7 @@ from typing import Any
 import numpy as np
 
 from benchmarks.known import known_frames
-from lenskeep.core.even.cones import matrix_for
+from lenskeep.core.colour.adapt import balance_matrix
 from lenskeep.core.even.described import PARTS, Described, described
 from lenskeep.core.even.judged import Judged, judged
 from lenskeep.demo.seed import ready
@@ -72,7 +72,7 @@ def measured(library: Library) -> dict[str, Any]:
                 off = rng.uniform(-1, 1, (len(rows), 3)) * MOST * (rng.random(len(rows)) < share)[:, None]
                 off[0] = 0.0
                 altered = [
-                    described(np.clip(p @ matrix_for(*o).T.astype(np.float32), 0, 1).astype(np.float32), m)
+                    described(np.clip(p @ balance_matrix(*o).T.astype(np.float32), 0, 1).astype(np.float32), m)
                     if o.any()
                     else d
                     for (p, m), o, d in zip(looked, off, plain, strict=True)

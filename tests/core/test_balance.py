@@ -6,7 +6,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from lenskeep.core.adjust.light.balance import Balance
-from lenskeep.core.colour.adapt import tint_matrix, warmth_matrix
+from lenskeep.core.colour.adapt import balance_matrix, tint_matrix, warmth_matrix
 from lenskeep.core.colour.oklab import to_oklab
 from lenskeep.core.measure.needs import needs, neutralising
 from lenskeep.core.plan import make_plan
@@ -30,7 +30,7 @@ def photos():
 
 def developed(picture, ev=0.0, mired=0.0, duv=0.0):
     """As a camera would have given it: off, and clipped at white."""
-    matrix = tint_matrix(duv / 1000.0) @ warmth_matrix(mired) * 2.0**ev
+    matrix = balance_matrix(ev, mired, duv)
     return np.clip(picture @ matrix.T.astype(np.float32), 0.0, 1.0).astype(np.float32)
 
 

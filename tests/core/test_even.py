@@ -7,7 +7,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from benchmarks.known import known_frames
-from lenskeep.core.even.cones import TO_CONES, exact, matrix_for, params_of
+from lenskeep.core.colour.adapt import balance_matrix
+from lenskeep.core.even.cones import TO_CONES, exact, params_of
 from lenskeep.core.even.described import BINS, described
 from lenskeep.core.even.judged import (
     NEIGHBOURS,
@@ -47,13 +48,13 @@ def plain(scene):
 
 def off_by(picture, ev=0.0, mired=0.0, duv=0.0):
     """As a camera set otherwise would have given it, clipped at white."""
-    return np.clip(picture @ matrix_for(ev, mired, duv).T.astype(np.float32), 0.0, 1.0).astype(np.float32)
+    return np.clip(picture @ balance_matrix(ev, mired, duv).T.astype(np.float32), 0.0, 1.0).astype(np.float32)
 
 
 @given(ev=st.floats(-3, 3), mired=st.floats(-80, 80), duv=st.floats(-20, 20), seed=st.integers(0, 99))
 def test_exposure_warmth_and_tint_add_up_in_the_logarithm_of_cone_responses(ev, mired, duv, seed):
     picture = np.random.default_rng(seed).uniform(0.05, 0.6, (4, 5, 3)).astype(np.float32)
-    apart = params_of((picture @ matrix_for(ev, mired, duv).T).astype(np.float32)) - params_of(picture)
+    apart = params_of((picture @ balance_matrix(ev, mired, duv).T).astype(np.float32)) - params_of(picture)
     assert np.ptp(apart, axis=(0, 1)).max() < 2e-2 * max(1.0, abs(mired)), "the same for every colour"
     assert exact(apart.mean(axis=(0, 1)).astype(np.float64)) == pytest.approx([ev, mired, duv], abs=0.6)
 

@@ -67,3 +67,8 @@ def tint_matrix(duv: float) -> Matrix:
     if towards_magenta[1] > 0:
         towards_magenta = -towards_magenta
     return adaptation(here, _xy(_uv(here) + duv * towards_magenta))
+
+
+def balance_matrix(ev: float, mired: float, duv: float) -> Matrix:
+    """The 3×3 matrix in linear Rec. 2020 that adds so much of exposure, warmth and tint (thousandths of Duv)."""
+    return np.asarray(tint_matrix(duv / 1000.0) @ warmth_matrix(mired) * 2.0**ev)

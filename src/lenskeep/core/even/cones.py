@@ -46,8 +46,3 @@ def exact(params: Matrix) -> Matrix:
         tint = np.stack([np.interp(out[..., 2], _DUVS, _TINTS[:, i]) for i in cones], -1)
         out = out + (wanted - warmth - tint - out[..., :1]) @ TO_PARAMS.T
     return np.asarray(out)
-
-
-def matrix_for(ev: float, mired: float, duv: float) -> Matrix:
-    """The 3×3 matrix in linear Rec. 2020 that adds so much."""
-    return np.asarray(tint_matrix(duv / 1000.0) @ warmth_matrix(mired) * 2.0**ev)

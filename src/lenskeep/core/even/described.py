@@ -8,6 +8,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from lenskeep.core.engine.planes import proxy_size
 from lenskeep.core.even.cones import params_of
 from lenskeep.core.facts import COVERS, SUBJECT_KINDS
 from lenskeep.core.types import Alpha, Float, LinearRGB
@@ -69,8 +70,7 @@ class Described:
 
 def described(picture: LinearRGB, masks: Mapping[str, Alpha]) -> Described:
     """Of a frame's untouched picture, linear Rec. 2020 (h, w, 3), and its masks by name (h', w'), 0…1."""
-    scale = min(1.0, SIDE / max(picture.shape[:2]))
-    size = (max(1, round(picture.shape[1] * scale)), max(1, round(picture.shape[0] * scale)))
+    size = proxy_size(picture.shape[0], picture.shape[1], SIDE)[::-1]
     hot = _small((picture.max(-1) >= WHITE).astype(np.float32), size)
     small = _small(picture, size)
     parts = {name: _small(mask, size) for name, mask in masks.items() if name in PARTS}

@@ -10,10 +10,10 @@ from dataclasses import dataclass
 import cv2
 import numpy as np
 
-from lenskeep.core.colour.adapt import tint_matrix, warmth_matrix
+from lenskeep.core.colour.adapt import balance_matrix
 from lenskeep.core.colour.oklab import to_oklab
 from lenskeep.core.easing import ease
-from lenskeep.core.engine.planes import log_luminance
+from lenskeep.core.engine.planes import log_luminance, proxy_size
 from lenskeep.core.types import Alpha, Float, LinearRGB, Matrix
 
 SIDE = 256
@@ -53,8 +53,7 @@ class Needs:
 
 def needs(picture: LinearRGB, where: Alpha | None = None) -> Needs:
     """Of linear Rec. 2020 (h, w, 3); ``where`` (h, w) weighs what the light is measured in, the cast is the whole's."""
-    scale = min(1.0, SIDE / max(picture.shape[:2]))
-    size = (max(1, round(picture.shape[1] * scale)), max(1, round(picture.shape[0] * scale)))
+    size = proxy_size(picture.shape[0], picture.shape[1], SIDE)[::-1]
     small = np.asarray(cv2.resize(picture, size, interpolation=cv2.INTER_AREA), np.float32)
     inside = None
     if where is not None:
@@ -74,7 +73,7 @@ def neutralising(colour: tuple[float, float, float]) -> tuple[float, float]:
         return 0.0, 0.0
 
     def off(at: Matrix) -> Matrix:
-        turned = tint_matrix(float(at[1]) / 1000.0) @ warmth_matrix(float(at[0])) @ rgb
+        turned = balance_matrix(0.0, float(at[0]), float(at[1])) @ rgb
         lab = to_oklab(np.asarray(turned, np.float32)[None, None])
         return np.asarray(lab[0, 0, 1:], np.float64)
 

@@ -34,7 +34,7 @@ class RemoveAdjustment(OnAdjustment):
 
     def on(self, recipe: Recipe) -> Recipe:
         step = edit.step_of(recipe, self.step)
-        gone = edit.found(step.adjustments, self.adjustment, edit.ADJUSTMENT_GONE)
+        gone = edit.adjustment_of(recipe, self.step, self.adjustment)
         return edit.change_step(recipe, step.id, adjustments=[a for a in step.adjustments if a.id != gone.id])
 
 
@@ -53,16 +53,17 @@ class SetAsset(OnAdjustment):
 
 
 class _ToStep(OnAdjustment):
-    """An adjustment goes to a place of a step's list, 0 the first, held to its end; ``to`` may be its own step."""
+    """An adjustment goes to a place of a step's list, 0 the first, held to its end; ``to`` may be its own step. ``id``
+    is what it is called there.
+    """
 
+    fresh: ClassVar[str] = "a"
+    id: OwnId = ""
     to: Identifier
     place: int = Field(default=MOST_ADJUSTMENTS, ge=0, le=MOST_ADJUSTMENTS)
 
     def refs(self) -> list[Ref]:
         return [*super().refs(), ("step", self.to)]
-
-    def own(self, recipe: Recipe) -> AnyAdjustment:
-        return edit.found(edit.step_of(recipe, self.step).adjustments, self.adjustment, edit.ADJUSTMENT_GONE)
 
     def put(self, recipe: Recipe, own: AnyAdjustment) -> Recipe:
         held: Step = edit.step_of(recipe, self.to)
@@ -74,15 +75,13 @@ class _ToStep(OnAdjustment):
 
 
 class MoveAdjustment(_ToStep):
-    """``id`` is what it is called in another step; in its own it keeps its name."""
+    """In its own step it keeps its name."""
 
     op: Literal["move-adjustment"] = "move-adjustment"
     words: ClassVar[str] = "moving an adjustment"
-    fresh: ClassVar[str] = "a"
-    id: OwnId = ""
 
     def on(self, recipe: Recipe) -> Recipe:
-        own = self.own(recipe)
+        own = edit.adjustment_of(recipe, self.step, self.adjustment)
         rest = [a for a in edit.step_of(recipe, self.step).adjustments if a.id != own.id]
         without = edit.change_step(recipe, self.step, adjustments=rest)
         return self.put(without, own if self.to == self.step else own.model_copy(update={"id": self.id}))
@@ -91,8 +90,7 @@ class MoveAdjustment(_ToStep):
 class CopyAdjustment(_ToStep):
     op: Literal["copy-adjustment"] = "copy-adjustment"
     words: ClassVar[str] = "copying an adjustment"
-    fresh: ClassVar[str] = "a"
-    id: OwnId = ""
 
     def on(self, recipe: Recipe) -> Recipe:
-        return self.put(recipe, self.own(recipe).model_copy(update={"id": self.id}))
+        own = edit.adjustment_of(recipe, self.step, self.adjustment)
+        return self.put(recipe, own.model_copy(update={"id": self.id}))

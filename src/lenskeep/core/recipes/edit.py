@@ -77,11 +77,16 @@ def change_step(recipe: Recipe, step_id: str, **values: Any) -> Recipe:
     return with_step(recipe, changed(step_of(recipe, step_id), **values))
 
 
+def adjustment_of(recipe: Recipe, step_id: str, adjustment_id: str) -> Any:
+    """Raises EditProblem when it, or its step, is gone."""
+    return found(step_of(recipe, step_id).adjustments, adjustment_id, ADJUSTMENT_GONE)
+
+
 def change_adjustment(
     recipe: Recipe, step_id: str, adjustment_id: str, change: Callable[[Adjustment], Adjustment]
 ) -> Recipe:
     step = step_of(recipe, step_id)
-    own = found(step.adjustments, adjustment_id, ADJUSTMENT_GONE)
+    own = adjustment_of(recipe, step_id, adjustment_id)
     done = change(own)
     return change_step(recipe, step_id, adjustments=[done if a.id == own.id else a for a in step.adjustments])
 

@@ -4,6 +4,7 @@ import cv2
 import numpy as np
 
 from lenskeep.core.colour.oklab import to_oklab
+from lenskeep.core.engine.planes import proxy_size
 from lenskeep.core.types import Alpha, Float, LinearRGB
 
 SIDE = 160
@@ -19,8 +20,7 @@ def signature(picture: LinearRGB, subject: Alpha) -> Float:
 
     The distance of two is Hellinger's (``apart``): 0 for the same colours, 1 for none in common.
     """
-    scale = min(1.0, SIDE / max(picture.shape[:2]))
-    size = (max(1, round(picture.shape[1] * scale)), max(1, round(picture.shape[0] * scale)))
+    size = proxy_size(picture.shape[0], picture.shape[1], SIDE)[::-1]
     small = np.asarray(cv2.resize(picture, size, interpolation=cv2.INTER_AREA), np.float32)
     around = 1.0 - np.clip(cv2.resize(subject, size, interpolation=cv2.INTER_AREA), 0.0, 1.0)
     if float(around.sum()) < 1.0:  # the subject fills the frame: then it is all there is to go by

@@ -16,7 +16,7 @@ from lenskeep.studio.library import Library
 def hold_to(library: Library, stage: Stage, shoot_id: int, step_id: str, adjustment_id: str, frame_id: int) -> Change:
     """The change that holds a balance to a frame. Raises EditProblem, Gone."""
     recipe = bench.recipe_now(library, shoot_id)
-    own = edit.found(edit.step_of(recipe, step_id).adjustments, adjustment_id, edit.ADJUSTMENT_GONE)
+    own = edit.adjustment_of(recipe, step_id, adjustment_id)
     if not isinstance(own, Balance):
         raise EditProblem("Only a balance can be held to a frame.")
     with stage.at_work(frame_id, KEY_SIDE) as staged:

@@ -45,16 +45,11 @@ class Measures:
     guards: list[Guarded]
 
 
-def _sized(alpha: Alpha, staged: Staged) -> Alpha:
-    h, w = staged.picture.shape[:2]
-    return np.asarray(cv2.resize(alpha, (w, h), interpolation=cv2.INTER_LINEAR), np.float32)
-
-
 def _regions(staged: Staged, recipe: Recipe, ids: list[str]) -> list[Alpha]:
     """Where the steps that do not cover the whole frame work."""
     steps = [recipe.step(i) for i in ids]
     own = [s.id for s in steps if not (recipe.region_of(s).is_whole and recipe.limit_of(s).is_whole)]
-    return [_sized(step_alpha(staged.frame, recipe, i), staged) for i in own]
+    return [staged.sized(step_alpha(staged.frame, recipe, i)) for i in own]
 
 
 def _finished(staged: Staged, compiled: Compiled) -> LinearRGB:
@@ -73,8 +68,8 @@ def _measures(staged: Staged, recipe: Recipe, step_id: str | None) -> Measures:
     pixels = to_srgb8(finished)
     region = None
     if step_id and any(s.id == step_id for s in recipe.steps):
-        region = histograms(pixels, _sized(step_alpha(staged.frame, recipe, step_id), staged))
-    skin = _sized(staged.frame.found.mask("skin"), staged)
+        region = histograms(pixels, staged.sized(step_alpha(staged.frame, recipe, step_id)))
+    skin = staged.sized(staged.frame.found.mask("skin"))
     untouched = faults(staged.picture, staged.picture, skin, [], frozenset(PIXELWISE)).figures
     before: dict[str, float] = dict.fromkeys(GUARDS, 0.0) | untouched
     found = faults(staged.picture, finished, skin, _regions(staged, recipe, compiled.ids)).figures
@@ -113,7 +108,7 @@ def shown(stage: Stage, frame_id: int, recipe: Recipe, guard: GuardName, side: i
     """A JPEG of the finished frame with a guard's faults striped."""
     with stage.at_work(frame_id, side) as staged:
         finished, where = _faults_of(stage, staged, frame_id, recipe, guard)
-        return preview_jpeg(striped(to_srgb8(finished), _sized(where, staged)), QUALITY)
+        return preview_jpeg(striped(to_srgb8(finished), staged.sized(where)), QUALITY)
 
 
 def _faults_of(
@@ -127,7 +122,7 @@ def _faults_of(
         seen = stage.ready(frame_id, WITNESS_SIDE)
         h, w = seen.picture.shape[:2]
         after = np.asarray(cv2.resize(finished, (w, h), interpolation=cv2.INTER_AREA), np.float32)
-    skin = _sized(seen.frame.found.mask("skin"), seen)
+    skin = seen.sized(seen.frame.found.mask("skin"))
     found = faults(seen.picture, after, skin, _regions(seen, recipe, compiled.ids), frozenset((guard,)))
     return finished, found.maps[guard]
 

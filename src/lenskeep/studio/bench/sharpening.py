@@ -1,6 +1,5 @@
 """Where a step sharpens, as a grey picture, while "edges only" is set."""
 
-import cv2
 import numpy as np
 
 from lenskeep.core.adjust.detail.sharpen import EDGE_EV, Sharpen
@@ -25,7 +24,7 @@ def shown(stage: Stage, frame_id: int, recipe: Recipe, step_id: str, adjustment_
     with stage.at_work(frame_id, side) as staged:
         program = compile_plan(make_plan(below(recipe, step_id, adjustment_id)), staged.frame)
         picture = render_rows(program, staged.picture.copy(), staged.guides)
-        region = _sized(step_alpha(staged.frame, recipe, step_id), picture)
+        region = staged.sized(step_alpha(staged.frame, recipe, step_id))
         where = acting(picture, own, max(picture.shape[:2])) * region
         return preview_jpeg(grey(np.asarray(where, np.float32), *picture.shape[:2]), QUALITY)
 
@@ -41,7 +40,7 @@ def shown_cut(close: CloseView, frame: FrameRow, recipe: Recipe, step_id: str, a
 
 
 def sharpen_of(recipe: Recipe, step_id: str, adjustment_id: str) -> Sharpen:
-    own = edit.found(edit.step_of(recipe, step_id).adjustments, adjustment_id, edit.ADJUSTMENT_GONE)
+    own = edit.adjustment_of(recipe, step_id, adjustment_id)
     if not isinstance(own, Sharpen):
         raise edit.EditProblem("Only where a step sharpens can be shown.")
     return own
@@ -52,8 +51,3 @@ def acting(picture: LinearRGB, own: Sharpen, long_side: int) -> Alpha:
     too fine to be seen, the finest that can be.
     """
     return edges_at(picture, own.radius / 10000.0 * long_side, EDGE_EV * own.edges / 100.0)
-
-
-def _sized(alpha: Alpha, picture: LinearRGB) -> Alpha:
-    h, w = picture.shape[:2]
-    return np.asarray(cv2.resize(alpha, (w, h), interpolation=cv2.INTER_LINEAR), np.float32)

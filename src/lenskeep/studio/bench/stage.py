@@ -64,6 +64,11 @@ class Staged:
     def __post_init__(self) -> None:
         self.guides = guides_of(self.picture)
 
+    def sized(self, alpha: Alpha) -> Alpha:
+        """A region at the picture's size."""
+        h, w = self.picture.shape[:2]
+        return np.asarray(cv2.resize(alpha, (w, h), interpolation=cv2.INTER_LINEAR), np.float32)
+
     def below(self, compiled: Compiled, first: int) -> LinearRGB:
         """The picture below step ``first``, rendered once for as long as the steps below stay as they are."""
         if first == 0:

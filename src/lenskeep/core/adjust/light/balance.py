@@ -4,7 +4,7 @@ from collections.abc import Callable
 from typing import ClassVar, Literal
 
 from lenskeep.core.adjust.base import Adjustment, Below, amount, extra
-from lenskeep.core.colour.adapt import tint_matrix, warmth_matrix
+from lenskeep.core.colour.adapt import balance_matrix
 from lenskeep.core.engine.ops import Op, matrix_op
 from lenskeep.core.measure.needs import Needs, needs
 from lenskeep.core.types import Alpha, LinearRGB
@@ -67,7 +67,7 @@ class Balance(Adjustment):
         if name and float(below.mask(name).max(initial=0.0)) < 0.5:
             below.missed(name)
         ev, mired, duv = self.change(self.needs_of(below.picture, below.mask))
-        return [matrix_op(tint_matrix(duv / 1000.0) @ warmth_matrix(mired) * 2.0**ev)]
+        return [matrix_op(balance_matrix(ev, mired, duv))]
 
     def words(self) -> str:
         return f"{super().words()} to {self.to}"

@@ -107,7 +107,7 @@ export function makeComparing({ box, key, all, overlay, opened, openFirst, seen,
     besides: () => beside.renew(),
     // what was held against the look is made anew where it follows the look
     async rested() {
-      if (at("base").getAttribute("aria-pressed") !== "true" && !(beside.on() && left() === "base")) return;
+      if (!pressed("base") && !(beside.on() && left() === "base")) return;
       stale("base");
       if (beside.on()) beside.renew();
       if (pressed("base")) hold("base", said("base"));

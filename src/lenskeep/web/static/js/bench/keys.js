@@ -1,5 +1,5 @@
 // Single keys of the Bench, for whoever is not typing; and Ctrl+Z.
-const TYPING = "input:not([type=range]):not([type=checkbox]), select, textarea, dialog";
+import { TYPING } from "../shared/pointer.js";
 
 // `acts` says what each key does, "undo" what Ctrl+Z does ("undo" or, with Shift, "redo"); `free()` whether they count now.
 export function watchKeys(acts, free) {

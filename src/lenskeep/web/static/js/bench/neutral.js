@@ -1,4 +1,6 @@
 // A click on something that should be neutral: the next click on the key frame says what. Escape puts it away.
+import { placeWithin } from "../shared/pointer.js";
+
 const button = () => document.querySelector("[data-neutral]");
 
 export function makeNeutral({ lanes, overlay, frame, edit, drop }) {
@@ -17,10 +19,9 @@ export function makeNeutral({ lanes, overlay, frame, edit, drop }) {
   overlay.addEventListener("click", (event) => {
     if (!on) return;
     event.stopImmediatePropagation();
-    const r = overlay.getBoundingClientRect();
-    const held = (v) => Math.min(1, Math.max(0, v));
+    const [x, y] = placeWithin(overlay, event);
     turn(false);
-    edit("neutral", { frame: frame(), x: held((event.clientX - r.left) / r.width), y: held((event.clientY - r.top) / r.height) });
+    edit("neutral", { frame: frame(), x, y });
   }, true);
   document.addEventListener("keydown", (event) => { if (event.key === "Escape" && on) turn(false); });
   return { active: () => on };

@@ -1,6 +1,7 @@
 // Pointing first: what lies under the pointer lights up by outline, name and share; clicks collect it, Alt takes it away;
 // then it is said what is to be done there. Everything that was found can be chosen from a list as well.
 import { send, toast } from "../shared/api.js";
+import { placeWithin } from "../shared/pointer.js";
 import { make } from "../shared/svg.js";
 
 const STILL = 5; // px that a click may move
@@ -18,10 +19,7 @@ export function makePointing({ overlay, base, frame, free, opened, edit }) {
   let lit = "";
 
   const clear = (name) => overlay.querySelectorAll(`.${name}`).forEach((old) => old.remove());
-  const place = (event) => {
-    const r = overlay.getBoundingClientRect();
-    return [(event.clientX - r.left) / r.width, (event.clientY - r.top) / r.height].map((v) => Math.min(1, Math.max(0, v)));
-  };
+  const place = (event) => placeWithin(overlay, event);
   const under = async (x, y, one = null) => (await send(`${base}/under`, { frame: frame(), x, y, one })).json();
   function frames(each) {
     if (!scene || each.one || !each.mask) return "";

@@ -3,6 +3,7 @@
 import { anchored } from "./anchors.js";
 import { send, toast } from "../shared/api.js";
 import { drawnShape } from "./handles.js";
+import { placeOn, TYPING } from "../shared/pointer.js";
 import { make } from "../shared/svg.js";
 
 const MOST_POINTS = 3900;
@@ -18,10 +19,7 @@ export function makeTools(bench) {
   let preparing = 0;
 
   const part = () => tool && lanes.querySelector(`#lane-${tool.step} [data-part][data-id="${tool.part}"]`);
-  const place = (event) => {
-    const r = overlay.getBoundingClientRect();
-    return [(event.clientX - r.left) / r.width, (event.clientY - r.top) / r.height];
-  };
+  const place = (event) => placeOn(overlay, event);
 
   function take(name, element) {
     const owner = element.closest("[data-part]");
@@ -205,7 +203,7 @@ export function makeTools(bench) {
     if (brushNumber || brushTick) { keep(); show(); }
   });
   document.addEventListener("keydown", (event) => {
-    if (!tool || event.target.closest?.("input:not([type=range]):not([type=checkbox]), select, textarea, dialog")) return;
+    if (!tool || event.target.closest?.(TYPING)) return;
     if (event.key === "Escape") { tool = null; show(); }
     if (tool?.name !== "brush" || event.ctrlKey || event.metaKey) return;
     if (event.key === "-" || event.key === "+" || event.key === "=") {

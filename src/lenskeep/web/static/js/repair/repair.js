@@ -1,4 +1,5 @@
 // Repairing a frame's masks: the mask as a tint over the picture, a brush, a click on an object, an outline.
+import { TYPING } from "../shared/pointer.js";
 import { send, toast } from "../shared/api.js";
 import { make } from "../shared/svg.js";
 import { offer } from "./carry.js";
@@ -203,7 +204,7 @@ export function makeRepair({ bar, box, address, ratio, settled }) {
   at("mask").addEventListener("change", () => { load(); show(); at("mask").blur(); });
 
   document.addEventListener("keydown", (event) => {
-    if (!state.on || event.target.closest?.("input:not([type=range]):not([type=checkbox]), select, textarea, dialog")) return;
+    if (!state.on || event.target.closest?.(TYPING)) return;
     const key = event.key.toLowerCase();
     if ((event.ctrlKey || event.metaKey) && key === "z") {
       event.preventDefault();

@@ -1,4 +1,6 @@
 // A divider that is dragged over a picture, or moved with the arrow keys. Reports its place as 0…1.
+import { TYPING } from "./pointer.js";
+
 export function makeDivider(split, box, moved) {
   let place = 0.5;
   const put = (value) => {
@@ -34,7 +36,7 @@ export function whileSpace(down, up) {
 // A letter held down, outside of fields.
 export function whileKey(letter, down, up) {
   const plain = (event) => event.key.toLowerCase() === letter && !event.ctrlKey && !event.metaKey && !event.altKey;
-  whileHeld((event) => plain(event) && !event.target.closest?.("input:not([type=range]):not([type=checkbox]), select, textarea, dialog"), down, up);
+  whileHeld((event) => plain(event) && !event.target.closest?.(TYPING), down, up);
 }
 
 function whileHeld(meant, down, up) {
