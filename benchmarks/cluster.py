@@ -12,7 +12,7 @@ from pathlib import Path
 from benchmarks.speed import found_on, six_steps
 from lenskeep.core.facts import Facts
 from lenskeep.files.written import sum_of
-from lenskeep.store import findings, frames, jobs, recipes
+from lenskeep.store import arrivals, findings, jobs, recipes
 from lenskeep.studio import bring_in, looks
 from lenskeep.studio.hand_over import deliver
 from lenskeep.studio.library import Computed, Library
@@ -36,7 +36,7 @@ def filled(folder: Path, count: int) -> tuple[Library, int]:
         original = library.original(sha, ".jpg")
         original.parent.mkdir(parents=True, exist_ok=True)
         draft.rename(original)
-        frame = frames.add_frame(
+        frame = arrivals.add_frame(
             library.db, shoot, file_name=f"L{number:04d}.jpg", sha256=sha, suffix=".jpg", size=len(large) + 4,
             width=facts.width, height=facts.height, taken_at=None,
         )  # fmt: skip

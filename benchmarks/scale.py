@@ -20,7 +20,7 @@ import psutil
 
 from benchmarks.visitor import Visitor
 from lenskeep.files.written import sum_of
-from lenskeep.store import findings, frames, jobs, recipes, scenes, walls
+from lenskeep.store import arrivals, findings, frames, jobs, recipes, scenes, walls
 from lenskeep.store.database import Database
 from lenskeep.studio import bring_in, looks
 from lenskeep.studio import find as finding
@@ -87,7 +87,7 @@ def filled(library: Library, models: Library, size: int) -> int:
             original.parent.mkdir(parents=True, exist_ok=True)
             draft.rename(original)
             taken = f"2026-09-12T{10 + n // 3600:02d}:{n // 60 % 60:02d}:{n % 60:02d}"
-            frame = frames.add_frame(
+            frame = arrivals.add_frame(
                 library.db, shoot, file_name=f"IMG_{n:05d}.png", sha256=sha, suffix=".png", size=1,
                 width=picture.shape[1], height=picture.shape[0], taken_at=taken,
             )  # fmt: skip

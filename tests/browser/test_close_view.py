@@ -14,7 +14,7 @@ from selenium.webdriver.common.keys import Keys
 from lenskeep.core.plan import Plan
 from lenskeep.core.render import Cut
 from lenskeep.store import frames, recipes
-from lenskeep.studio import looks
+from lenskeep.studio import applying, looks
 from lenskeep.studio.bench.ready_frames import ReadyFrames
 from lenskeep.studio.close.view import CloseView
 from tools.made_up import look_recipe
@@ -185,7 +185,7 @@ def test_the_next_frame_of_a_walk_opens_at_the_same_part(desk):
         cut, pixels = seen(person)
         assert cut == before
         close, row = CloseView(desk.library, ReadyFrames()), frames.frame(desk.library.db, second)
-        assert np.array_equal(pixels, close.cut(second, looks.plan_of_frame(desk.library, row), cut))
+        assert np.array_equal(pixels, close.cut(second, applying.plan_of_frame(desk.library, row), cut))
         person.find("[data-close='fit']").click()
         person.find("body").send_keys(Keys.ARROW_LEFT)
         person.wait(lambda: f"/frames/{first}" in desk.driver.current_url)

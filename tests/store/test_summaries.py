@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 from hypothesis.stateful import RuleBasedStateMachine, initialize, invariant, rule
 
 from lenskeep.core.recipes.overrides import FrameOverride
-from lenskeep.store import findings, finished, frames, jobs, looks, recipes, scenes, shoots, walls
+from lenskeep.store import arrivals, findings, finished, frames, jobs, looks, recipes, scenes, shoots, walls
 from lenskeep.store.database import Database
 from lenskeep.studio.wanting import Wanting, settle_scene, wanted_by
 from tools.made_up import facts_for, look_recipe
@@ -20,7 +20,7 @@ TAKEN = [None, "2026-09-12T18:00:00", "2026-09-12T18:00:01", "2026-09-12T18:00:0
 
 def add(db, shoot, number, taken=None):
     name, sha = f"IMG_{number:04d}.jpg", f"{number:064x}"
-    return frames.add_frame(
+    return arrivals.add_frame(
         db, shoot, file_name=name, sha256=sha, suffix=".jpg", size=1, width=3, height=2, taken_at=taken
     )
 

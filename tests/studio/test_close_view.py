@@ -13,7 +13,7 @@ from lenskeep.core.render import Cut
 from lenskeep.core.repairs.models import Emptied
 from lenskeep.files.reading.photo import read_photo
 from lenskeep.store import frames, jobs, recipes
-from lenskeep.studio import looks, repairing
+from lenskeep.studio import applying, looks, repairing
 from lenskeep.studio.bench.ready_frames import ReadyFrames
 from lenskeep.studio.close import view
 from lenskeep.studio.close.view import MOST_SIDE, CloseView
@@ -52,14 +52,14 @@ def test_a_cut_is_what_the_delivered_file_holds_there(library, shoot, close):
     looks.give_look(library, shoot, version.id, 1.4)
     whole, frame = delivered(library, shoot), first(library, shoot)
     cut = Cut(411, 205, 333, 250)
-    seen = close.cut(frame.id, looks.plan_of_frame(library, frame), cut)
+    seen = close.cut(frame.id, applying.plan_of_frame(library, frame), cut)
     assert np.array_equal(seen, whole[205:455, 411:744])
     assert not np.array_equal(seen, close.cut(frame.id, Plan(()), cut, "original"))
 
 
 def test_without_a_look_it_is_the_original(library, shoot, close):
     frame = first(library, shoot)
-    assert looks.plan_of_frame(library, frame) == Plan(())
+    assert applying.plan_of_frame(library, frame) == Plan(())
     photo = read_photo(library.original(frame.sha256, frame.suffix))
     seen = close.cut(frame.id, Plan(()), Cut(10, 20, 300, 200), "original")
     assert np.abs(seen.astype(int) - photo.pixels[20:220, 10:310]).max() <= 1

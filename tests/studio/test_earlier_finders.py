@@ -5,7 +5,7 @@ import pytest
 from lenskeep.core.detect.find import DETECTOR
 from lenskeep.core.repairs.models import Painted
 from lenskeep.store import frames, recipes, walls
-from lenskeep.studio import find, looks, repairing
+from lenskeep.studio import applying, find, looks, repairing
 from lenskeep.studio.hand_over import deliver
 from lenskeep.studio.library import Library
 from lenskeep.studio.queue import make_runner
@@ -48,7 +48,7 @@ def test_it_is_worked_with_and_handed_over_by_its_own_masks(old, tmp_path):
     library, shoot = old
     first = frames.frames(library.db, shoot)[0]
     looks.change_frame(library, first.id, strength=0.5)
-    looks.render_frame(library, first.id)
+    applying.render_frame(library, first.id)
     stroke = Painted(mask="subject", points=[(0.1, 0.9)], size=0.1)
     repaired = repairing.repair(library, first.id, stroke)
     assert repaired.facts.subject.by_hand and repaired.found_by == EARLIER

@@ -16,7 +16,7 @@ from lenskeep.core.problems import UserProblem
 from lenskeep.files.archive import free_space
 from lenskeep.store import frames, health, jobs, recipes, shoots
 from lenskeep.store.database import FULL_WORDS
-from lenskeep.studio import bring_in, looks
+from lenskeep.studio import applying, bring_in, looks
 from lenskeep.studio import find as finding
 from lenskeep.studio.hand_over import deliver
 from lenskeep.studio.hand_over.deliver import DeliveryOptions
@@ -93,7 +93,7 @@ def wait(condition, seconds=60):
 @pytest.fixture
 def roomy(monkeypatch):
     """Work is begun although there is no room, as when another program fills the disk meanwhile."""
-    for module in (finding, looks, deliver):
+    for module in (finding, applying, deliver):
         monkeypatch.setattr(module, "check_room", lambda *_: None)
 
 

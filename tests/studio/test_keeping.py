@@ -9,7 +9,7 @@ from lenskeep.core.problems import UserProblem
 from lenskeep.core.recipes.models import Recipe
 from lenskeep.core.recipes.overrides import StepOverride
 from lenskeep.store import assets, frames, recipes, references, shoots
-from lenskeep.studio import keeping, looks
+from lenskeep.studio import applying, keeping, looks
 from lenskeep.studio.bench import draft as bench
 from lenskeep.studio.hand_over import deliver
 from lenskeep.studio.library import Library
@@ -35,7 +35,7 @@ def rows(library, shoot):
 def test_a_library_comes_back_from_its_copy_and_renders_the_same(library, shoot, tmp_path):
     changed = rows(library, shoot)[1]
     looks.change_frame(library, changed.id, step_id="sky", step=StepOverride(strength=0.3))
-    looks.render_frame(library, changed.id)
+    applying.render_frame(library, changed.id)
     bench.change(library, shoot, asked("set", {"values": {"strength": 0.5}}))
     assert keeping.backup(library, tmp_path / "copy") == 3
     again = Library(tmp_path / "again")

@@ -13,7 +13,7 @@ from lenskeep.core.colour.oklab import to_oklab
 from lenskeep.core.recipes.overrides import StepOverride
 from lenskeep.files.reading.photo import read_photo
 from lenskeep.store import frames, jobs, recipes
-from lenskeep.studio import looks
+from lenskeep.studio import applying, looks
 from lenskeep.studio.bench import draft as bench
 from lenskeep.studio.bench.witnesses import key_and_witnesses
 from lenskeep.studio.hand_over import deliver
@@ -44,7 +44,7 @@ def dressed(library, tmp_path):
 def change(library, frame_id, **what):
     """Change a frame and render it; returns it as it is then."""
     looks.change_frame(library, frame_id, **what)
-    looks.render_frame(library, frame_id)
+    applying.render_frame(library, frame_id)
     return frames.frame(library.db, frame_id)
 
 

@@ -12,7 +12,7 @@ from lenskeep.core.problems import UserProblem
 from lenskeep.core.recipes.overrides import FrameOverride
 from lenskeep.core.repairs.models import Clicked, Emptied, Painted, Repairs
 from lenskeep.store import findings, frames, recipes, walls
-from lenskeep.studio import find, looks, repairing
+from lenskeep.studio import applying, find, looks, repairing
 from lenskeep.studio.bench.stage import KEY_SIDE, Stage
 from lenskeep.studio.hand_over import deliver
 from lenskeep.studio.hand_over.sheet import SHEET
@@ -58,7 +58,7 @@ def test_a_repair_is_in_the_finished_picture_and_on_no_other_frame(library, dres
     was = corner_of(result(library, before[0]))
     now = repairing.repair(library, before[0].id, CORNER)
     assert now.stale and now.changed and now.facts.subject.by_hand
-    looks.render_frame(library, now.id)
+    applying.render_frame(library, now.id)
     after = rows(library, dressed)
     assert corner_of(result(library, after[0])) > was + 25
     assert [f.wanted_key for f in after[1:]] == [f.wanted_key for f in before[1:]]
@@ -140,7 +140,7 @@ def test_a_hand_over_has_the_repair_of_the_moment_it_was_queued(library, dressed
     assert row["masks repaired"] == "subject" and row["subject trust"] == "by hand"
     others = [r for name, r in named.items() if name != first.file_name]
     assert all(r["masks repaired"] == "" for r in others)
-    looks.render_frame(library, first.id)
+    applying.render_frame(library, first.id)
     unrepaired = frames.frame(library.db, first.id)
     assert corner_of(target / row["file"]) > corner_of(result(library, unrepaired)) + 25
 
@@ -159,7 +159,7 @@ def test_the_bench_works_with_the_repaired_mask(library, dressed):
 
 def test_a_look_left_out_where_the_subject_was_taken_away(library, dressed):
     first = repairing.repair(library, rows(library, dressed)[0].id, NONE_HERE)
-    looks.render_frame(library, first.id)
+    applying.render_frame(library, first.id)
     after = frames.frame(library.db, first.id)
     assert any("No subject was found here" in words for words in after.missing)
 

@@ -11,7 +11,7 @@ from lenskeep.core.problems import UserProblem
 from lenskeep.files.working import read_working, working_bytes
 from lenskeep.files.written import write_whole
 from lenskeep.store import frames
-from lenskeep.studio import bring_in, scening
+from lenskeep.studio import bring_in, placing, scening
 from tools.made_up import ready_shoot
 
 COUNT = 6
@@ -23,12 +23,13 @@ def shoot(library, tmp_path):
 
 
 def taken(library, shoot, seconds):
-    """Give the frames other times, in seconds after noon."""
+    """Give the frames other times, in seconds after noon, and put them into scenes by these."""
     rows = frames.summaries(library.db, shoot)
     with library.db.writing() as write:
         for row, s in zip(rows, seconds, strict=True):
             stamp = f"2026-09-12T{12 + s // 3600:02d}:{s % 3600 // 60:02d}:{s % 60:02d}"
             write.execute("UPDATE frames SET taken_at = ?, place = ? WHERE id = ?", (stamp, stamp, row.id))
+    placing.place(library, shoot)
 
 
 def darker(library, row, stops):
@@ -43,7 +44,7 @@ def test_a_shoot_is_cut_at_its_long_pause_and_a_burst_is_told(library, shoot):
     ids = [f.id for f in frames.summaries(library.db, shoot)]
     assert [f.id for f in first.frames] == ids[:3] and [f.id for f in second.frames] == ids[3:]
     assert first.bursts == ((ids[0], ids[1]),) and second.bursts == ()
-    assert first.key.id == ids[0] and second.key is None, "the key frame that was chosen lies in the first"
+    assert first.key.id == ids[0] and second.key.id == ids[3], "each has a key frame of its own"
 
 
 def test_what_a_frame_needs_is_told_and_nothing_is_changed(library, shoot):
@@ -72,7 +73,7 @@ def test_without_masks_and_with_too_many_frames_it_says_what_to_do(library, shoo
 def test_the_command_line_tells_scenes_and_needs_in_words_and_as_json(library, shoot, monkeypatch):
     monkeypatch.setenv("LENSKEEP_HOME", str(library.home))
     taken(library, shoot, [0, 1, 60, 4 * 3600, 4 * 3600 + 90, 4 * 3600 + 180])
-    darker(library, frames.summaries(library.db, shoot)[3], 1.0)
+    darker(library, frames.summaries(library.db, shoot)[4], 1.0)
 
     def run(*words, code=0):
         result = CliRunner().invoke(app, list(words))
@@ -85,8 +86,8 @@ def test_the_command_line_tells_scenes_and_needs_in_words_and_as_json(library, s
     words = run("even", "Ready", "--scene", "2")
     assert words.count("the others are held to this one") == 1 and " EV, " in words
     [second] = json.loads(run("even", "Ready", "--scene", "2", "--json"))
-    assert [n["frame"] for n in second["needs"] if n["held_to"]] in (["IMG_004.jpg"], ["IMG_005.jpg"])
-    [dark] = [n for n in second["needs"] if n["frame"] == "IMG_003.jpg"]
+    assert [n["frame"] for n in second["needs"] if n["held_to"]] == ["IMG_003.jpg"]
+    [dark] = [n for n in second["needs"] if n["frame"] == "IMG_004.jpg"]
     assert dark["ev"] == pytest.approx(1.0, abs=0.3) and set(dark["left_over"]) == {"ev", "mired", "duv"}
     assert "has 2 scenes" in run("even", "Ready", "--scene", "9", code=1)
     assert "no shoot" in run("scenes", "Nothing", code=1)

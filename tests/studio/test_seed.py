@@ -2,8 +2,8 @@
 
 from lenskeep.demo.seed import DUNES, FERRY, SHOOTS, STUDIO, seed
 from lenskeep.store import frames, jobs, scenes, shoots
+from lenskeep.studio import applying
 from lenskeep.studio import find as finding
-from lenskeep.studio import looks
 from lenskeep.studio.looks import look_of_shoot
 
 
@@ -34,7 +34,7 @@ def test_the_first_shoot_gets_its_look_when_its_masks_are_found(library):
     ferry = shoot_of(library, FERRY)
     find, apply = sorted((j for j in jobs.jobs(library.db, ferry.id)), key=lambda j: j.id)
     count = len(rows_of(library, FERRY))
-    assert (find.kind, apply.kind, find.total, apply.total) == (finding.KIND, looks.KIND, count, count)
+    assert (find.kind, apply.kind, find.total, apply.total) == (finding.KIND, applying.KIND, count, count)
     assert [j.id for j in jobs.start_queued(library.db)][:1] == [find.id]
     recipe = look_of_shoot(library, ferry.id).version.recipe
     parts = {p.kind for step in recipe.steps for p in recipe.region_of(step).parts}
@@ -46,7 +46,7 @@ def test_the_first_shoot_gets_its_look_when_its_masks_are_found(library):
 def test_the_second_shoot_is_half_done_and_the_third_untouched(library):
     seed(library, lambda _: None)
     dunes, rows = shoot_of(library, DUNES), rows_of(library, DUNES)
-    apply = next(j for j in jobs.jobs(library.db, dunes.id) if j.kind == looks.KIND)
+    apply = next(j for j in jobs.jobs(library.db, dunes.id) if j.kind == applying.KIND)
     assert 0 < apply.total < len(rows)
     assert {f.file_name[:-4] for f in rows if f.accepted} == set(DUNES.accepted)
     changed = {f.file_name[:-4]: f.override.strength for f in rows if not f.override.is_neutral}

@@ -12,8 +12,8 @@ from hypothesis.stateful import RuleBasedStateMachine, initialize, invariant, ru
 
 from lenskeep.core.recipes.edit import EditProblem
 from lenskeep.core.recipes.overrides import StepOverride
-from lenskeep.store import drafts, frames, recipes, shoots
-from lenskeep.studio import looks
+from lenskeep.store import arrivals, drafts, frames, recipes, shoots
+from lenskeep.studio import applying, looks
 from lenskeep.studio.bench import draft as bench
 from lenskeep.studio.library import Library
 from lenskeep.studio.problems import ChangedMeanwhile
@@ -37,7 +37,7 @@ class TwoClients(RuleBasedStateMachine):
         self.library = Library(Path(self.folder.name) / "home")
         db = self.library.db
         self.shoot = shoots.add_shoot(db, "Shared")
-        self.frame = frames.add_frame(
+        self.frame = arrivals.add_frame(
             db, self.shoot, file_name="a.jpg", sha256="a" * 64, suffix=".jpg", size=1, width=3, height=2, taken_at=None
         )
         bench.load(self.library, self.shoot, look_recipe())
@@ -175,7 +175,7 @@ def test_two_who_change_one_frame_at_once_keep_both_changes(library, tmp_path):
     def client(step):
         for n in range(1, 9):
             looks.change_frame(library, frame.id, step_id=step, step=StepOverride(strength=n / 8))
-            looks.render_frame(library, frame.id)
+            applying.render_frame(library, frame.id)
 
     with ThreadPoolExecutor(3) as pool:
         list(pool.map(client, ["subject", "sky", "background"]))

@@ -9,7 +9,7 @@ from PIL import Image
 from lenskeep.core.recipes.edit_regions import keep_on_frame
 from lenskeep.core.recipes.models import Recipe
 from lenskeep.store import assets, frames, jobs, recipes
-from lenskeep.studio import looks
+from lenskeep.studio import applying, looks
 from lenskeep.studio.bench import draft as bench
 from tests.core.parts import EVERY_PART, PARTS, STROKE
 
@@ -75,7 +75,7 @@ def test_strokes_kept_to_another_frame_go_there_and_that_one_is_made_anew(visito
     assert change("move-to-frame", part=part(recipe, 0), frame=key).status_code == 200
     moved = frames.frame(library.db, other.id)
     assert len(moved.override.repairs.done) == 1 and not frames.frame(library.db, key).changed
-    now = [j for j in jobs.active_jobs(library.db, shoot, looks.KIND) if j.total == 1]
+    now = [j for j in jobs.active_jobs(library.db, shoot, applying.KIND) if j.total == 1]
     assert len(now) == 1, "the frame that was changed is queued before all others"
 
 

@@ -7,7 +7,7 @@ from pathlib import Path
 import pytest
 
 from lenskeep.core.problems import UserProblem
-from lenskeep.store import frames, jobs, shoots
+from lenskeep.store import arrivals, jobs, shoots
 from lenskeep.store.database import Database
 from lenskeep.work.engines.here import Here, Processes
 from lenskeep.work.runner import Runner
@@ -59,7 +59,7 @@ def db(tmp_path):
 def queued(db, count):
     shoot = shoots.add_shoot(db, "A")
     for i in range(1, count + 1):
-        frames.add_frame(
+        arrivals.add_frame(
             db, shoot, file_name=f"{i}.jpg", sha256=f"{i:064d}", suffix=".jpg", size=1, width=1, height=1, taken_at=None
         )
     return jobs.add_job(db, "apply", shoot, list(range(1, count + 1)))

@@ -53,6 +53,8 @@ class Frame:
     """A frame ready to be compiled for: its proxy picture, what was found on it, and its full size.
 
     It keeps what was computed for it last, by content, so that dragging one slider does not find the rest anew.
+    ``base`` are the operations of the frame's own base, which every program of it begins with; ``proxy`` is the picture
+    after them, ``untouched`` the one before, if it has one (``core.base.applied.with_base``).
     """
 
     proxy: LinearRGB
@@ -61,9 +63,11 @@ class Frame:
     width: int
     letters: Letters | None = None
     kept: Kept = field(default_factory=Kept)
+    base: tuple[Op, ...] = ()
+    untouched: LinearRGB | None = None
 
     def __post_init__(self) -> None:
-        self.guide = mask_guide(self.proxy)
+        self.guide = mask_guide(self.proxy if self.untouched is None else self.untouched)
 
 
 def region_planes(frame: Frame, *regions: Region) -> tuple[Float, Float]:
@@ -129,7 +133,9 @@ def _runs(step: PlannedStep, frame: Frame) -> bool:
 
 @dataclass
 class Compiled:
-    """A plan's steps as operations for one frame: those of each step, and what the picture below it depends on."""
+    """A plan's steps as operations for one frame: those of each step, and what the picture below it depends on. They
+    work on the picture that the frame's base leaves.
+    """
 
     ids: list[str] = field(default_factory=list)
     steps: list[list[Op]] = field(default_factory=list)
@@ -141,8 +147,9 @@ class Compiled:
 
 
 def compile_plan(plan: Plan, frame: Frame) -> Stages:
-    """The whole program of a plan for one frame."""
-    return compile_steps(plan, frame).stages()
+    """The whole program of a plan for one frame, from the picture as it came: the frame's base, then the steps."""
+    steps = compile_steps(plan, frame).steps
+    return staged(fuse([*frame.base, *(op for ops in steps for op in ops)]))
 
 
 def compile_steps(plan: Plan, frame: Frame) -> Compiled:

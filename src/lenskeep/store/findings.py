@@ -20,7 +20,10 @@ def keep_facts(db: Database, content: str, facts: Facts, frame_id: int | None = 
     """Keep what was found on a picture, for all frames of it whose masks come from the same detectors, and for one
     frame, which is ready by it. Frames whose masks were repaired have facts of their own (``keep_own_facts``).
     """
-    sql = "INSERT OR REPLACE INTO findings (sha256, detector, facts, trust, made_at) VALUES (?, ?, ?, ?, ?)"
+    sql = """
+        INSERT INTO findings (sha256, detector, facts, trust, made_at) VALUES (?, ?, ?, ?, ?)
+        ON CONFLICT DO UPDATE SET facts = excluded.facts, trust = excluded.trust, made_at = excluded.made_at
+    """
     made = now()
     same = f"f.sha256 = :sha AND {CONTENT} = :content AND f.found_by = :found_by AND f.own_facts = ''"
     values = {"content": content, "sha": content[:64], "found_by": facts.detector}
@@ -30,6 +33,23 @@ def keep_facts(db: Database, content: str, facts: Facts, frame_id: int | None = 
             _summarise(write, int(row["id"]), facts, made)
         if frame_id is not None:
             mark_ready(db, frame_id, facts, made)
+
+
+def keep_sight(db: Database, content: str, detector: str, signature: bytes, sharp: float) -> None:
+    """What else was measured when masks were found: what is around the subject, and how sharp that is."""
+    sql = "UPDATE findings SET signature = ?, sharp = ? WHERE sha256 = ? AND detector = ?"
+    with db.writing() as write:
+        write.execute(sql, (signature, sharp, content, detector))
+
+
+def sights(db: Database, shoot_id: int) -> dict[int, tuple[bytes, float]]:
+    """(signature, sharpness) of a shoot's frames with masks by their ids; those found by an earlier version lack it."""
+    sql = f"""
+        SELECT f.id, n.signature, n.sharp FROM frames f
+        JOIN findings n ON n.detector = f.found_by AND n.sha256 = {CONTENT}
+        WHERE f.shoot_id = ? AND n.signature IS NOT NULL
+    """
+    return {int(r["id"]): (bytes(r["signature"]), float(r["sharp"])) for r in db.reader.execute(sql, (shoot_id,))}
 
 
 def mark_ready(db: Database, frame_id: int, facts: Facts, found_at: str) -> None:
@@ -59,12 +79,24 @@ def use_masks(db: Database, scene_id: int, used: Collection[str]) -> None:
     with db.writing() as write:
         if write.execute("UPDATE scenes SET uses = ?1 WHERE id = ?2 AND uses <> ?1", (uses, scene_id)).rowcount == 0:
             return
-        sql = "SELECT id, doubts, doubt, reason FROM frames WHERE scene_id = ? AND (doubts <> '{}' OR doubt = 1)"
-        for row in write.execute(sql, (scene_id,)).fetchall():
-            doubt, trust, reason = doubt_of(row["doubts"], used)
-            if (doubt, reason) != (row["doubt"], row["reason"]):
-                change = "UPDATE frames SET doubt = ?, trust = ?, reason = ? WHERE id = ?"
-                write.execute(change, (doubt, trust, reason, row["id"]))
+        _doubt(write, scene_id, used)
+
+
+def doubt_again(db: Database, scene_id: int) -> None:
+    """Frames came into a scene: they are doubtful for the masks that its look uses."""
+    with db.writing() as write:
+        uses = write.execute("SELECT uses FROM scenes WHERE id = ?", (scene_id,)).fetchone()
+        if uses is not None:
+            _doubt(write, scene_id, uses["uses"].split())
+
+
+def _doubt(write: sqlite3.Connection, scene_id: int, used: Collection[str]) -> None:
+    sql = "SELECT id, doubts, doubt, reason FROM frames WHERE scene_id = ? AND (doubts <> '{}' OR doubt = 1)"
+    for row in write.execute(sql, (scene_id,)).fetchall():
+        doubt, trust, reason = doubt_of(row["doubts"], used)
+        if (doubt, reason) != (row["doubt"], row["reason"]):
+            change = "UPDATE frames SET doubt = ?, trust = ?, reason = ? WHERE id = ?"
+            write.execute(change, (doubt, trust, reason, row["id"]))
 
 
 def repaired_frames(db: Database, content: str) -> list[int]:

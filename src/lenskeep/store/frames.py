@@ -2,21 +2,18 @@
 
 import json
 import sqlite3
+from collections.abc import Collection
 from dataclasses import dataclass
-from typing import Any, Protocol, TypeVar
+from typing import Any, TypeVar
 
 from pydantic import BaseModel, ValidationError
 
+from lenskeep.core.base.models import AS_IT_CAME, FrameBase
 from lenskeep.core.facts import Box, Facts, Skyline
-from lenskeep.core.recipes.overrides import FrameOverride
+from lenskeep.core.recipes.overrides import UNCHANGED, FrameOverride
 from lenskeep.files.reading.photo import Base
-from lenskeep.store.clock import now
 from lenskeep.store.database import Database
-from lenskeep.store.scenes import first_scene
 from lenskeep.store.summaries import CONTENT, box_of, skyline_of
-
-WITHOUT_TIME = "~"
-"""Stands for the capture time of frames that have none, so that they come last."""
 
 
 def content_of(sha256: str, raw_base: str) -> str:
@@ -63,6 +60,17 @@ class FrameSummary:
     result_key: str
     doubtful: bool
     touched: int
+    base_text: str
+    rating: int
+    rejected: bool
+    placed: int
+    burst: int
+    burst_best: bool
+
+    @property
+    def own_base(self) -> FrameBase:
+        """What it changes of its light before every step."""
+        return (readable(FrameBase, self.base_text) if self.base_text else None) or AS_IT_CAME
 
     @property
     def content(self) -> str:
@@ -115,9 +123,10 @@ SUMMARY = """
     f.id, f.shoot_id, f.scene_id, f.place, f.file_name, f.sha256, f.suffix, f.bytes, f.width, f.height, f.taken_at,
     f.raw_base, f.state, f.problem, f.render_problem, f.changed, f.accepted, f.found_by, f.found_at, f.trust, f.doubt,
     f.reason, f.box AS box_text, f.skyline AS skyline_text, f.subject_area, f.sky_area, f.areas, f.wanted_key,
-    f.result_key, f.doubtful, f.touched
+    f.result_key, f.doubtful, f.touched, f.base AS base_text,
+    f.rating, f.rejected, f.placed, f.burst, f.burst_best
 """
-_BOOLS = ("changed", "accepted", "doubt", "doubtful")
+_BOOLS = ("changed", "accepted", "doubt", "doubtful", "rejected", "burst_best")
 _WHOLE = f"""
     SELECT {SUMMARY}, f.override, f.missing, f.own_facts, n.facts
     FROM frames f LEFT JOIN findings n ON n.detector = f.found_by AND n.sha256 = {CONTENT}
@@ -153,71 +162,6 @@ def readable(model: type[_Model], text: str) -> _Model | None:
         return None
 
 
-def add_frame(
-    db: Database,
-    shoot_id: int,
-    *,
-    file_name: str,
-    sha256: str,
-    suffix: str,
-    size: int,
-    width: int,
-    height: int,
-    taken_at: str | None,
-    raw_base: Base = "",
-) -> int | None:
-    """Add a frame to a shoot's first scene; None when the shoot has the same file already, or is gone."""
-    sql = """
-        INSERT INTO frames (shoot_id, scene_id, place, file_name, sha256, suffix, bytes, width, height, taken_at,
-            raw_base, brought_in_at, wanted_key)
-        VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, CASE WHEN EXISTS (SELECT 1 FROM layers WHERE scene_id = ?2)
-            THEN '?' ELSE '' END) ON CONFLICT (shoot_id, sha256) DO NOTHING
-    """
-    with db.writing() as write:
-        scene = first_scene(db, shoot_id)
-        if scene is None:
-            return None
-        place = f"{taken_at or WITHOUT_TIME} {file_name}"
-        values = (shoot_id, scene.id, place, file_name, sha256, suffix, size, width, height, taken_at, raw_base, now())
-        cursor = write.execute(sql, values)
-        return int(cursor.lastrowid or 0) if cursor.rowcount else None
-
-
-class Seen(Protocol):
-    """What was seen of a file that was looked at."""
-
-    @property
-    def sha256(self) -> str: ...
-    @property
-    def suffix(self) -> str: ...
-    @property
-    def size(self) -> int: ...
-    @property
-    def width(self) -> int: ...
-    @property
-    def height(self) -> int: ...
-    @property
-    def taken_at(self) -> str | None: ...
-    @property
-    def base(self) -> Base: ...
-
-
-def add_seen(db: Database, shoot_id: int, name: str, seen: Seen) -> int | None:
-    """The same for a file that was looked at."""
-    return add_frame(
-        db,
-        shoot_id,
-        file_name=name,
-        sha256=seen.sha256,
-        suffix=seen.suffix,
-        size=seen.size,
-        width=seen.width,
-        height=seen.height,
-        taken_at=seen.taken_at,
-        raw_base=seen.base,
-    )
-
-
 def frames(db: Database, shoot_id: int) -> list[FrameRow]:
     """A shoot's frames in order, whole: for work that goes through all of them, never for a page."""
     sql = _WHOLE + " WHERE f.shoot_id = ? ORDER BY f.place, f.id"
@@ -240,16 +184,38 @@ def summary(db: Database, frame_id: int) -> FrameSummary | None:
     return summary_from(row) if row else None
 
 
-def to_render(db: Database, shoot_id: int, only: set[int] | None, also_failed: bool) -> list[tuple[int, str, Base]]:
-    """(id, override as JSON, raw base) of a shoot's frames in order, all or some; those on which finding failed only
-    where ``also_failed``.
+def some(db: Database, frame_ids: Collection[int]) -> list[FrameSummary]:
+    """These frames by their summaries, in order; those that are gone are left out."""
+    ids, out = list(frame_ids), []
+    for at in range(0, len(ids), 500):
+        part = ids[at : at + 500]
+        sql = f"SELECT {SUMMARY} FROM frames f WHERE f.id IN ({', '.join('?' * len(part))})"
+        out += [summary_from(row) for row in db.reader.execute(sql, part)]
+    return sorted(out, key=lambda f: (f.place, f.id))
+
+
+def before_in_scene(db: Database, frame: FrameSummary) -> FrameSummary | None:
+    """The frame before one in its scene."""
+    sql = f"""
+        SELECT {SUMMARY} FROM frames f WHERE f.scene_id = ? AND (f.place, f.id) < (?, ?)
+        ORDER BY f.place DESC, f.id DESC LIMIT 1
+    """
+    row = db.reader.execute(sql, (frame.scene_id, frame.place, frame.id)).fetchone()
+    return summary_from(row) if row else None
+
+
+def to_render(
+    db: Database, shoot_id: int, only: set[int] | None, also_failed: bool
+) -> list[tuple[int, str, Base, int]]:
+    """(id, override as JSON, raw base, scene) of a shoot's frames in order, all or some; those on which finding failed
+    only where ``also_failed``.
     """
     sql = """
-        SELECT id, override, raw_base, state FROM frames f WHERE f.shoot_id = ? ORDER BY f.place, f.id
+        SELECT id, override, raw_base, state, scene_id FROM frames f WHERE f.shoot_id = ? ORDER BY f.place, f.id
     """
     rows = db.reader.execute(sql, (shoot_id,))
     chosen = [r for r in rows if (also_failed or r["state"] != "failed") and (only is None or r["id"] in only)]
-    return [(int(r["id"]), str(r["override"]), r["raw_base"]) for r in chosen]
+    return [(int(r["id"]), str(r["override"]), r["raw_base"], int(r["scene_id"])) for r in chosen]
 
 
 def traits(db: Database, shoot_id: int) -> list[tuple[int, str, float, float, float, bool]]:
@@ -268,18 +234,20 @@ def remove_frame(db: Database, frame_id: int) -> None:
         write.execute("DELETE FROM frames WHERE id = ?", (frame_id,))
 
 
-def content(db: Database, frame_id: int) -> tuple[str, str] | None:
-    """(content, when its masks were found): what a picture of the frame that is kept in memory depends on."""
-    sql = "SELECT sha256, raw_base, found_at FROM frames WHERE id = ?"
+def content(db: Database, frame_id: int) -> tuple[str, str, str] | None:
+    """(content, when its masks were found, its base): what a picture of the frame that is kept in memory depends on."""
+    sql = "SELECT sha256, raw_base, found_at, base FROM frames WHERE id = ?"
     row = db.reader.execute(sql, (frame_id,)).fetchone()
-    return (content_of(row["sha256"], row["raw_base"]), str(row["found_at"])) if row else None
+    return (content_of(row["sha256"], row["raw_base"]), str(row["found_at"]), str(row["base"])) if row else None
 
 
 def set_override(db: Database, frame_id: int, override: FrameOverride, wanted_key: str) -> None:
     """Keep what a frame changes of its look, and the key of the picture that it wants now."""
-    sql = "UPDATE frames SET override = ?, changed = ?, wanted_key = ? WHERE id = ?"
+    sql = "UPDATE frames SET override = ?, changed = ?, base = ?, wanted_key = ? WHERE id = ?"
+    base = "" if override.base.is_neutral else override.base.model_dump_json()
+    whole = "{}" if override == UNCHANGED else override.model_dump_json()
     with db.writing() as write:
-        write.execute(sql, (override.model_dump_json(), not override.is_neutral, wanted_key, frame_id))
+        write.execute(sql, (whole, not override.is_neutral, base, wanted_key, frame_id))
 
 
 def set_accepted(db: Database, frame_id: int, accepted: bool) -> None:

@@ -29,7 +29,7 @@ class LookLayer:
 
 @dataclass(frozen=True)
 class Look:
-    """What a scene was given; at least one layer."""
+    """What a scene was given; at least one layer (``NO_LOOK`` aside)."""
 
     layers: tuple[LookLayer, ...]
 
@@ -51,6 +51,10 @@ class Look:
     def stack(self) -> list[Layer]:
         """Raises UnreadableRecipe."""
         return [each.layer() for each in self.layers]
+
+
+NO_LOOK = Look(())
+"""What frames without a look are made with that have a base."""
 
 
 def give_look(db: Database, scene_id: int, layers: list[tuple[int, float]]) -> None:

@@ -10,7 +10,7 @@ from lenskeep.core.problems import UserProblem
 from lenskeep.files.archive import is_zip, unpack_photos
 from lenskeep.files.problems import PhotoProblem, no_room
 from lenskeep.files.written import copy_faithfully
-from lenskeep.store import frames, shoots
+from lenskeep.store import arrivals, shoots
 from lenskeep.studio import find as finding
 from lenskeep.studio import untrusted
 from lenskeep.studio.library import Library
@@ -130,7 +130,7 @@ def _receive_photo(library: Library, shoot_id: int, path: Path, name: str, sha25
         else:
             copied(path, target, seen.sha256, name)
         with library.db.writing():
-            frame_id = frames.add_seen(library.db, shoot_id, name, seen)
+            frame_id = arrivals.add_seen(library.db, shoot_id, name, seen)
             if frame_id is not None:
                 finding.queue_new(library, shoot_id, [frame_id])
             return frame_id

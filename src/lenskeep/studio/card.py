@@ -14,7 +14,7 @@ from lenskeep.core.names import shown_name
 from lenskeep.core.problems import UserProblem
 from lenskeep.files.archive import is_zip
 from lenskeep.files.reading.photo import Base
-from lenskeep.store import frames, jobs, shoots
+from lenskeep.store import arrivals, frames, jobs, shoots
 from lenskeep.studio import find as finding
 from lenskeep.studio.bring_in import copied, photo_paths
 from lenskeep.studio.library import THUMB, Library
@@ -159,7 +159,7 @@ class BringingIn:
         if not result.in_place:
             copied(path, self.library.original(seen.sha256, seen.suffix), seen.sha256, _shown(path))
         land({THUMB: result.thumb}, self.library.computed(frames.content_of(seen.sha256, seen.base)).folder)
-        frame_id = frames.add_seen(self.library.db, shoot_id, _shown(path), seen)
+        frame_id = arrivals.add_seen(self.library.db, shoot_id, _shown(path), seen)
         if frame_id is not None:
             finding.queue_new(self.library, shoot_id, [frame_id])
 

@@ -17,10 +17,11 @@ from lenskeep.files.writing.jpeg import preview_jpeg
 from lenskeep.store import walls
 from lenskeep.store.frames import FrameRow, FrameSummary
 from lenskeep.studio import repairing
-from lenskeep.studio.find import BURST_SECONDS, moment
+from lenskeep.studio.applying import frame_there
+from lenskeep.studio.find import BURST_SECONDS
 from lenskeep.studio.library import Library
-from lenskeep.studio.looks import frame_there
 from lenskeep.studio.tasks.frame_files import smaller
+from lenskeep.studio.times import seconds_of
 
 MOST_OFFERED = 24
 SHOWN_SIDE, SHOWN_QUALITY = 480, 88
@@ -41,11 +42,11 @@ def burst(library: Library, frame: FrameRow) -> list[tuple[FrameSummary, float]]
     """The frames with masks that were taken within ``BURST_SECONDS`` of one, the nearest first, with the seconds
     between; none where its time is unknown.
     """
-    when = moment(frame.taken_at)
+    when = seconds_of(frame.taken_at)
     if when is None:
         return []
     rows = walls.found_around(library.db, frame, MOST_OFFERED)
-    near = [(f, t - when) for f in rows if (t := moment(f.taken_at)) is not None and abs(t - when) <= BURST_SECONDS]
+    near = [(f, t - when) for f in rows if (t := seconds_of(f.taken_at)) is not None and abs(t - when) <= BURST_SECONDS]
     return sorted(near, key=lambda one: (abs(one[1]), one[0].id))[:MOST_OFFERED]
 
 

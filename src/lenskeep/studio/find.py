@@ -2,7 +2,6 @@
 
 from collections import deque
 from collections.abc import Callable
-from datetime import datetime
 from typing import Any
 
 from lenskeep.core.detect.find import DETECTOR
@@ -10,10 +9,11 @@ from lenskeep.core.detect.neighbours import Seen, out_of_line
 from lenskeep.files.reading.photo import Base
 from lenskeep.store import findings, finished, frames, jobs, scenes
 from lenskeep.store.frames import FrameSummary
-from lenskeep.studio import looks, repairing
+from lenskeep.studio import applying, placing, repairing
 from lenskeep.studio.library import Library
 from lenskeep.studio.space import FOUND_BYTES, check_room
 from lenskeep.studio.tasks.find import FindResult, FindTask, find_on_frame
+from lenskeep.studio.times import seconds_of
 from lenskeep.studio.wanting import settle_scene, wanted_by
 from lenskeep.work.engines.carried import InFile, OutFolder, land
 
@@ -66,9 +66,8 @@ def try_again(library: Library, shoot_id: int) -> None:
     queue_finding(library, shoot_id)
     rows = frames.summaries(library.db, shoot_id)
     failed = [f.id for f in rows if f.render_problem or f.state == "failed"]
-    look = looks.look_of_shoot(library, shoot_id)
-    if look is not None and failed:
-        looks.queue_frames(library, shoot_id, look, failed, also_failed=True)
+    if any(f.wanted_key for f in rows) and failed:
+        applying.queue_frames(library, shoot_id, failed, also_failed=True)
 
 
 def set_raw_base(library: Library, shoot_id: int, base: Base) -> None:
@@ -77,16 +76,20 @@ def set_raw_base(library: Library, shoot_id: int, base: Base) -> None:
         findings.set_raw_base(library.db, shoot_id, base)
         finished.drop_results(library.db, shoot_id)
         queue_finding(library, shoot_id)
-        look = looks.look_of_shoot(library, shoot_id)
-        if look is not None:
-            looks.give_look(library, shoot_id, look.version.id, look.strength)
+        for scene in scenes.scenes(library.db, shoot_id):
+            settle_scene(library.db, scene.id)
+        wanting = [f.id for f in frames.summaries(library.db, shoot_id) if f.wanted_key]
+        if wanting:
+            applying.queue_frames(library, shoot_id, wanting)
 
 
 def compare_neighbours(library: Library, shoot_id: int) -> None:
     """Note on each frame whether its subject is out of line with those of the frames taken just before and after: a
     window of ``BURST_SECONDS`` to either side slides over the shoot's summaries.
     """
-    rows = [(t, f) for f in frames.summaries(library.db, shoot_id) if f.found and (t := moment(f.taken_at)) is not None]
+    rows = [
+        (t, f) for f in frames.summaries(library.db, shoot_id) if f.found and (t := seconds_of(f.taken_at)) is not None
+    ]
     rows.sort(key=lambda row: row[0])
     window: deque[tuple[float, FrameSummary, Seen]] = deque()
     ahead = 0
@@ -126,14 +129,6 @@ def choose_key_frames(library: Library, shoot_id: int) -> None:
         scenes.set_key_frame(library.db, scene_id, frame_id, only_first=True)
 
 
-def moment(text: str | None) -> float | None:
-    """Seconds of an ISO time; None without one."""
-    try:
-        return datetime.fromisoformat(text).timestamp() if text else None
-    except (ValueError, OverflowError):
-        return None
-
-
 class Finding:
     """Handler of "find" jobs."""
 
@@ -164,6 +159,8 @@ class Finding:
         land(result.made, self.library.computed(frame.content).folder)
         with self.library.db.writing():
             findings.keep_facts(self.library.db, frame.content, result.facts, frame.id)
+            sight = result.sight
+            findings.keep_sight(self.library.db, frame.content, result.facts.detector, sight.signature, sight.sharp)
             self._settle(frame.id)
             for repaired in {frame.id, *findings.repaired_frames(self.library.db, frame.content)}:
                 repairing.follow(self.library, repaired)
@@ -181,5 +178,6 @@ class Finding:
     def finish(self, job: jobs.Job) -> str:
         if job.shoot_id is not None:
             compare_neighbours(self.library, job.shoot_id)
+            placing.place(self.library, job.shoot_id)
             choose_key_frames(self.library, job.shoot_id)
         return f"Masks found on {job.done} of {job.total} frames."

@@ -2,7 +2,7 @@
 
 import os
 
-from lenskeep.studio import card, looks, sweep
+from lenskeep.studio import applying, card, sweep
 from lenskeep.studio import find as finding
 from lenskeep.studio.hand_over import deliver
 from lenskeep.studio.library import Library
@@ -31,7 +31,7 @@ def make_runner(library: Library, workers: int | None = None, cluster: str | Non
     count = workers_from_environment() if workers is None else workers
     handlers: dict[str, Handler] = {
         finding.KIND: finding.Finding(library),
-        looks.KIND: looks.Applying(library),
+        applying.KIND: applying.Applying(library),
         deliver.KIND: deliver.Delivering(library),
         card.KIND: card.BringingIn(library),
         sweep.KIND: sweep.Sweeping(library),

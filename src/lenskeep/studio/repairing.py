@@ -17,9 +17,9 @@ from lenskeep.files.masks import mask_bytes, read_mask
 from lenskeep.files.working import read_working
 from lenskeep.store import findings, frames
 from lenskeep.store.frames import FrameRow
+from lenskeep.studio.applying import frame_there
 from lenskeep.studio.bench.ready_frames import ReadyFrames
 from lenskeep.studio.library import Library
-from lenskeep.studio.looks import frame_there
 from lenskeep.studio.problems import ChangedMeanwhile
 from lenskeep.studio.tasks.frame_files import files_of, smaller
 from lenskeep.studio.wanting import wanted_by
@@ -37,7 +37,7 @@ def found_on(library: Library, frame: FrameRow, repairs: Repairs) -> Found:
 
     def ready() -> Found:
         proxy = smaller(read_working(computed.working), PROXY_SIDE)
-        return files_of(computed, frame.content, facts, {}, NONE).ready(proxy).found
+        return files_of(computed, frame.content, facts, {}).ready(proxy).found
 
     plain = (str(library.home), frame.content, frame.found_by, frame.found_at, facts.out_of_line)
     found = _ready.get(plain, ready)

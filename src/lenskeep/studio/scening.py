@@ -1,20 +1,15 @@
-"""The scenes and bursts of a shoot as they are found from its frames, and how even each scene is."""
+"""How even a shoot's scenes are."""
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from datetime import datetime
-from itertools import groupby
 
 import numpy as np
 
 from lenskeep.core.even.described import PARTS, SIDE, Described, described
 from lenskeep.core.even.judged import Judged, central, combined, witnessed
 from lenskeep.core.problems import UserProblem
-from lenskeep.core.scenes.cutting import Seen, bursts_of, scene_name, scenes_of
-from lenskeep.core.scenes.signature import signature
 from lenskeep.core.types import Alpha
 from lenskeep.files.masks import read_mask
-from lenskeep.files.reading.photo import read_photo
 from lenskeep.files.working import read_working
 from lenskeep.store import frames, scenes
 from lenskeep.store.frames import FrameSummary
@@ -32,6 +27,7 @@ class FoundScene:
     is the key frame that was chosen among them, if there is one.
     """
 
+    id: int
     name: str
     frames: tuple[FrameSummary, ...]
     bursts: tuple[tuple[int, ...], ...]
@@ -48,21 +44,17 @@ class Needed:
 
 
 def found_scenes(library: Library, shoot_id: int) -> list[FoundScene]:
-    """In order of time; frames whose masks are not found yet belong to none. Raises UserProblem without any."""
+    """The scenes that have frames, in order, with those that have masks. Raises UserProblem without any."""
     rows = [f for f in frames.summaries(library.db, shoot_id) if f.found]
     if not rows:
         raise UserProblem(NO_FRAMES)
-    seen = [Seen(_seconds(row.taken_at), _signature(library, row)) for row in rows]
-    numbers, bursts = scenes_of(seen), bursts_of(seen)
-    chosen = {scene.key_frame_id for scene in scenes.scenes(library.db, shoot_id)}
     out = []
-    for number, group in groupby(range(len(rows)), key=numbers.__getitem__):
-        own = list(group)
-        together = [tuple(rows[i].id for i in burst) for _, burst in groupby(own, key=bursts.__getitem__)]
-        members = tuple(rows[i] for i in own)
-        name = scene_name(number + 1, members[0].taken_at)
-        key = next((f for f in members if f.id in chosen), None)
-        out.append(FoundScene(name, members, tuple(b for b in together if len(b) > 1), key))
+    for scene in scenes.shown(library.db, shoot_id):
+        own = tuple(f for f in rows if f.scene_id == scene.id)
+        numbers = dict.fromkeys(f.burst for f in own if f.burst)
+        bursts = tuple(tuple(f.id for f in own if f.burst == number) for number in numbers)
+        key = next((f for f in own if f.id == scene.key_frame_id), None)
+        out.append(FoundScene(scene.id, scene.name, own, bursts, key))
     return out
 
 
@@ -88,16 +80,6 @@ def _described(library: Library, frame: FrameSummary) -> Described:
     return described(picture, {name: _mask(library, frame, name) for name in names})
 
 
-def _signature(library: Library, frame: FrameSummary) -> np.ndarray:
-    computed = library.computed(frame.content, frame.found_by)
-    thumb = read_photo(computed.thumb)
-    return signature(thumb.rows(0, thumb.height), _mask(library, frame, "subject"))
-
-
 def _mask(library: Library, frame: FrameSummary, name: str) -> Alpha:
     mask = read_mask(library.computed(frame.content, frame.found_by).mask(name))
     return np.asarray(mask, np.float32) / np.float32(255.0)
-
-
-def _seconds(taken_at: str | None) -> float | None:
-    return datetime.fromisoformat(taken_at).timestamp() if taken_at else None

@@ -8,13 +8,13 @@ from lenskeep.core.facts import MAIN_MASKS
 from lenskeep.core.plan import Plan, plan_of
 from lenskeep.core.recipes.keys import content_key
 from lenskeep.core.recipes.layers import masks_used
-from lenskeep.core.recipes.overrides import FrameOverride
+from lenskeep.core.recipes.overrides import UNCHANGED, FrameOverride
 from lenskeep.core.versions import DETECTOR, ENGINE
 from lenskeep.store import findings, finished, looks
 from lenskeep.store.bodies import UnreadableRecipe
 from lenskeep.store.database import Database
 from lenskeep.store.frames import FrameSummary, content_of
-from lenskeep.store.looks import Look
+from lenskeep.store.looks import NO_LOOK, Look
 
 
 class Wanting:
@@ -28,33 +28,42 @@ class Wanting:
 
         @lru_cache(maxsize=64)
         def planned(override: str) -> tuple[Plan, str]:
-            own = read_override(override)
-            plan, repairs = plan_of(layers, own), own.repairs.key()
-            return plan, content_key(plan.key(), repairs) if repairs else plan.key()
+            plan = plan_of(layers, read_override(override))
+            return plan, plan.key()
 
         self._planned = planned
 
+    def _plan(self, override: FrameOverride) -> tuple[Plan, str]:
+        """The plan and its key; repairs and base, which may be each frame's own, are none of its matter."""
+        return self._planned("{}" if override.keeps_look else override.of_look().model_dump_json())
+
     def plan(self, override: FrameOverride) -> Plan:
-        return self._planned(override.model_dump_json())[0]
+        return self._plan(override)[0]
 
     def key(self, content: str, override: FrameOverride, found_by: str) -> str:
         """The key of the finished picture of a frame with this content and override, whose masks these detectors found
         ("": those of today will find them).
         """
-        return self.key_by_text(content, override.model_dump_json(), found_by)
+        plan, own = self._plan(override)[1], override.key()
+        return content_key(ENGINE, found_by or DETECTOR, content, content_key(plan, own) if own else plan)
 
     def key_by_text(self, content: str, override: str, found_by: str) -> str:
-        return content_key(ENGINE, found_by or DETECTOR, content, self._planned(override)[1])
+        return self.key(content, UNCHANGED if override == "{}" else read_override(override), found_by)
 
 
 def wanted_by(db: Database, frame: FrameSummary, override: FrameOverride) -> str:
-    """The key of the picture that one frame wants with this override; "" without a look, "?" where that can't be
-    read.
+    """The key of the picture that one frame wants with this override; "" without a look and a base, "?" where the look
+    can't be read.
     """
     look = looks.look(db, frame.scene_id)
     if look is None:
-        return ""
+        return "" if override.base.is_neutral else Wanting(NO_LOOK).key(frame.content, override, frame.found_by)
     return "?" if look.unreadable else Wanting(look).key(frame.content, override, frame.found_by)
+
+
+def keeps_base(override: str) -> bool:
+    """Whether what a frame changes (JSON) leaves its light as it came."""
+    return override == "{}" or read_override(override).base.is_neutral
 
 
 def read_override(text: str) -> FrameOverride:
@@ -72,14 +81,14 @@ def settle_scene(db: Database, scene_id: int, only_unsettled: bool = False) -> N
         look = looks.look(db, scene_id)
         if not only_unsettled or rows:
             _settle_uses(db, scene_id, look)
-        if look is None:
-            finished.set_wanted(db, {frame_id: "" for frame_id, *_ in rows})
-            return
         try:
-            want = Wanting(look)
+            want = Wanting(look or NO_LOOK)
         except UnreadableRecipe:
             return
-        keys = {i: want.key_by_text(content_of(sha, base), own, by) for i, sha, base, own, by in rows}
+        keys = {
+            i: "" if look is None and keeps_base(own) else want.key_by_text(content_of(sha, base), own, by)
+            for i, sha, base, own, by in rows
+        }
         finished.set_wanted(db, keys)
 
 

@@ -16,6 +16,7 @@ from lenskeep.web.present import HERE
 from lenskeep.web.problems import Defects, add_problem_handlers
 from lenskeep.web.screens import (
     activity,
+    bases,
     book,
     bring_in,
     carrying,
@@ -37,6 +38,7 @@ SCREENS = (
     bring_in,
     wall,
     events,
+    bases,
     frame,
     repairs,
     carrying,

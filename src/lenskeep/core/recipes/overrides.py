@@ -1,9 +1,11 @@
-"""What one frame changes of its look: the whole, a layer, a group or a step; and the repairs of its masks."""
+"""What one frame changes: its base, of its look the whole, a layer, a group or a step, and the repairs of its masks."""
 
 from typing import TypeVar
 
 from pydantic import BaseModel, ConfigDict, Field
 
+from lenskeep.core.base.models import AS_IT_CAME, FrameBase
+from lenskeep.core.recipes.keys import content_key
 from lenskeep.core.recipes.models import Strength
 from lenskeep.core.regions import Region
 from lenskeep.core.repairs.models import NONE, Repairs
@@ -39,20 +41,33 @@ class FrameOverride(BaseModel):
     groups: dict[str, GroupOverride] = Field(default={}, max_length=512)
     steps: dict[str, StepOverride] = Field(default={}, max_length=512)
     repairs: Repairs = NONE
+    base: FrameBase = AS_IT_CAME
 
     @property
     def keeps_look(self) -> bool:
-        """Whether the look is as the shoot's; the masks may be repaired."""
+        """Whether the look is as the shoot's; the masks may be repaired, the base changed."""
         own = [*self.layers.values(), *self.groups.values(), *self.steps.values()]
         return self.strength == 1.0 and all(o in (NO_STEP, NO_GROUP) for o in own)
 
+    def of_look(self) -> "FrameOverride":
+        """Nothing but what it changes of the look."""
+        return self.model_copy(update={"repairs": NONE, "base": AS_IT_CAME})
+
     @property
     def is_neutral(self) -> bool:
-        return self.keeps_look and not self.repairs.done
+        return self.keeps_look and not self.repairs.done and self.base.is_neutral
 
     def with_look_kept(self) -> "FrameOverride":
-        """Nothing but the repairs."""
-        return FrameOverride(repairs=self.repairs)
+        """Nothing but the repairs and the base."""
+        return FrameOverride(repairs=self.repairs, base=self.base)
+
+    def with_base(self, base: FrameBase) -> "FrameOverride":
+        return self.model_copy(update={"base": base})
+
+    def key(self) -> str:
+        """A hash of what it changes beside the look's steps; "" where that is nothing."""
+        own = [key for key in (self.repairs.key(), self.base.key()) if key]
+        return content_key(*own) if len(own) > 1 else "".join(own)
 
     def of_step(self, layer: str, step: str) -> StepOverride:
         return _of(self.steps, layer, step, NO_STEP)
@@ -61,6 +76,7 @@ class FrameOverride(BaseModel):
         return _of(self.groups, layer, group, NO_GROUP)
 
 
+UNCHANGED = FrameOverride()
 O = TypeVar("O", bound=GroupOverride)  # noqa: E741
 
 

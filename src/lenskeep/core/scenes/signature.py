@@ -37,6 +37,19 @@ def signature(picture: LinearRGB, subject: Alpha) -> Float:
     return np.asarray(np.sqrt(counts / counts.sum()).ravel(), np.float32)
 
 
+def packed(found: Float) -> bytes:
+    """A signature in a byte a value."""
+    return bytes(np.rint(np.clip(found, 0.0, 1.0) * 255.0).astype(np.uint8).tobytes())
+
+
+def unpacked(data: bytes) -> Float:
+    """The same again, of length one; raises ValueError where it is no signature."""
+    values = np.frombuffer(data, np.uint8).astype(np.float32)
+    if values.size != BINS[0] * BINS[1] * BINS[2] or not values.any():
+        raise ValueError("not a signature")
+    return np.asarray(values / np.linalg.norm(values), np.float32)
+
+
 def apart(a: Float, b: Float) -> float:
     """Hellinger distance of two signatures, 0…1."""
     return float(np.sqrt(max(0.0, 1.0 - float(a @ b))))

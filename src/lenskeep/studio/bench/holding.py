@@ -7,7 +7,7 @@ from lenskeep.core.recipes.change import Change
 from lenskeep.core.recipes.edit import EditProblem
 from lenskeep.core.recipes.models import Recipe
 from lenskeep.core.recipes.ready_changes import HoldBalance
-from lenskeep.core.render import compile_plan, render_rows
+from lenskeep.core.render import compile_steps, render_rows
 from lenskeep.studio.bench import draft as bench
 from lenskeep.studio.bench.stage import KEY_SIDE, Stage
 from lenskeep.studio.library import Library
@@ -21,7 +21,9 @@ def hold_to(library: Library, stage: Stage, shoot_id: int, step_id: str, adjustm
         raise EditProblem("Only a balance can be held to a frame.")
     with stage.at_work(frame_id, KEY_SIDE) as staged:
         frame = staged.frame
-        picture = render_rows(compile_plan(make_plan(below(recipe, step_id, adjustment_id)), frame), frame.proxy.copy())
+        picture = render_rows(
+            compile_steps(make_plan(below(recipe, step_id, adjustment_id)), frame).stages(), frame.proxy.copy()
+        )
         found = own.needs_of(picture, frame.found.mask)
     return HoldBalance(step=step_id, adjustment=adjustment_id, ev=found.middle, mired=found.mired, duv=found.duv)
 

@@ -53,7 +53,7 @@ def _regions(staged: Staged, recipe: Recipe, ids: list[str]) -> list[Alpha]:
 
 
 def _finished(staged: Staged, compiled: Compiled) -> LinearRGB:
-    return render_rows(compiled.stages(), staged.picture.copy(), staged.guides)
+    return render_rows(compiled.stages(), staged.based.copy(), staged.guides)
 
 
 def measures(stage: Stage, frame_id: int, recipe: Recipe, step_id: str | None) -> Measures:
@@ -70,9 +70,9 @@ def _measures(staged: Staged, recipe: Recipe, step_id: str | None) -> Measures:
     if step_id and any(s.id == step_id for s in recipe.steps):
         region = histograms(pixels, staged.sized(step_alpha(staged.frame, recipe, step_id)))
     skin = staged.sized(staged.frame.found.mask("skin"))
-    untouched = faults(staged.picture, staged.picture, skin, [], frozenset(PIXELWISE)).figures
+    untouched = faults(staged.based, staged.based, skin, [], frozenset(PIXELWISE)).figures
     before: dict[str, float] = dict.fromkeys(GUARDS, 0.0) | untouched
-    found = faults(staged.picture, finished, skin, _regions(staged, recipe, compiled.ids)).figures
+    found = faults(staged.based, finished, skin, _regions(staged, recipe, compiled.ids)).figures
     warned: list[GuardName] = [
         name
         for name, guard in GUARDS.items()
@@ -92,12 +92,12 @@ def _causes(
     staged: Staged, recipe: Recipe, compiled: Compiled, skin: Alpha, warned: list[GuardName], start: dict[str, float]
 ) -> dict[str, str]:
     """The id of the step with which each guard's figure grew most."""
-    last, picture = start, staged.picture.copy()
+    last, picture = start, staged.based.copy()
     grown: dict[str, dict[str, float]] = {name: {} for name in warned}
     for count, step in enumerate(compiled.ids):
         picture = render_rows(compiled.stages(count, count + 1), picture, staged.guides)
         regions = _regions(staged, recipe, compiled.ids[: count + 1])
-        now = faults(staged.picture, picture, skin, regions, frozenset(warned)).figures
+        now = faults(staged.based, picture, skin, regions, frozenset(warned)).figures
         for name in warned:
             grown[name][step] = now[name] - last[name]
         last = now
@@ -123,7 +123,7 @@ def _faults_of(
         h, w = seen.picture.shape[:2]
         after = np.asarray(cv2.resize(finished, (w, h), interpolation=cv2.INTER_AREA), np.float32)
     skin = seen.sized(seen.frame.found.mask("skin"))
-    found = faults(seen.picture, after, skin, _regions(seen, recipe, compiled.ids), frozenset((guard,)))
+    found = faults(seen.based, after, skin, _regions(seen, recipe, compiled.ids), frozenset((guard,)))
     return finished, found.maps[guard]
 
 

@@ -11,7 +11,9 @@ import cv2
 import numpy as np
 
 from lenskeep.core.colour.spaces import OutputSpace
+from lenskeep.core.engine.ops import fuse
 from lenskeep.core.engine.planes import PROXY_SIDE
+from lenskeep.core.engine.program import staged as staged_ops
 from lenskeep.core.engine.run import guides_of
 from lenskeep.core.measure.pull import Pull, pull
 from lenskeep.core.plan import make_plan
@@ -54,15 +56,20 @@ def step_alpha(frame: Frame, recipe: Recipe, step_id: str) -> Alpha:
 
 @dataclass
 class Staged:
-    """A frame ready for rendering at one size; ``under`` keeps what lies below the step that was changed last."""
+    """A frame ready for rendering at one size: its picture as it came, and as its base leaves it for the steps.
+    ``under`` keeps what lies below the step that was changed last.
+    """
 
     picture: LinearRGB
     frame: Frame
     under: tuple[str, LinearRGB] | None = None
     guides: Float = field(init=False)
+    based: LinearRGB = field(init=False)
 
     def __post_init__(self) -> None:
         self.guides = guides_of(self.picture)
+        base = staged_ops(fuse(list(self.frame.base)))
+        self.based = render_rows(base, self.picture.copy(), self.guides) if self.frame.base else self.picture
 
     def sized(self, alpha: Alpha) -> Alpha:
         """A region at the picture's size."""
@@ -72,11 +79,11 @@ class Staged:
     def below(self, compiled: Compiled, first: int) -> LinearRGB:
         """The picture below step ``first``, rendered once for as long as the steps below stay as they are."""
         if first == 0:
-            return self.picture
+            return self.based
         key = compiled.histories[first]
         held = self.under
         if held is None or held[0] != key:
-            held = (key, render_rows(compiled.stages(0, first), self.picture.copy(), self.guides))
+            held = (key, render_rows(compiled.stages(0, first), self.based.copy(), self.guides))
             self.under = held
         return held[1]
 
@@ -101,7 +108,7 @@ class Stage:
         staged: Staged = self.room.get(self._key(frame_id, side, draft), lambda: self._staged(frame_id, side, draft))
         return staged
 
-    def _key(self, frame_id: int, side: int, draft: bool) -> tuple[int, str, str, int, int]:
+    def _key(self, frame_id: int, side: int, draft: bool) -> tuple[int, str, str, str, int, int]:
         """A picture depends on what the frame is and on when its masks were found, not on its number alone."""
         now = frames.content(self._library.db, frame_id)
         if now is None:
@@ -116,7 +123,7 @@ class Stage:
         row, facts, computed = found_frame(self._library, frame_id)
         base = read_working(computed.working)
         proxy = smaller(base, self._proxy_side(side, draft))
-        frame = files_of(computed, row.content, facts, {}, row.override.repairs).ready(proxy)
+        frame = files_of(computed, row.content, facts, {}, row.override, row.raw_base).ready(proxy)
         frame.found.assets = self._library.assets
         return Staged(smaller(base, side), frame)
 
@@ -189,9 +196,8 @@ class Stage:
         with self.at_work(frame_id, WITNESS_SIDE) as staged:
             h, w = staged.picture.shape[:2]
             mask = np.asarray(cv2.resize(staged.frame.found.subject, (w, h), interpolation=cv2.INTER_AREA), np.float32)
-            program = compile_plan(make_plan(recipe), staged.frame)
-            after = render_rows(program, staged.picture.copy())
-            return pull(staged.picture, mask), pull(after, mask)
+            after = render_rows(compile_plan(make_plan(recipe), staged.frame), staged.picture.copy())
+            return pull(staged.based, mask), pull(after, mask)
 
     @staticmethod
     def finished(staged: Staged, recipe: Recipe, changing: str | None = None, space: OutputSpace = "srgb") -> SRGB8:

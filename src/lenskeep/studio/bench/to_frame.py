@@ -9,9 +9,9 @@ from lenskeep.core.repairs.models import MOST, NONE
 from lenskeep.store import frames
 from lenskeep.store.frames import FrameRow
 from lenskeep.studio import repairing
+from lenskeep.studio.applying import frame_there
 from lenskeep.studio.bench import draft
 from lenskeep.studio.library import Library
-from lenskeep.studio.looks import frame_there
 
 
 def move_to_frame(

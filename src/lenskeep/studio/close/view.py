@@ -93,7 +93,7 @@ class CloseView:
         """Decode a frame's original, so that a cut of it comes at once."""
         self._ready.get(self._key(frame_id), lambda: self._open(frame_id))
 
-    def _key(self, frame_id: int) -> tuple[str, int, str, str]:
+    def _key(self, frame_id: int) -> tuple[str, int, str, str, str]:
         now = frames.content(self._library.db, frame_id)
         if now is None:
             raise Gone("This frame is no longer in the library.")
@@ -102,7 +102,7 @@ class CloseView:
     def _open(self, frame_id: int) -> Opened:
         row, facts, computed = found_frame(self._library, frame_id)
         photo, proxy = self._decoded(row)
-        files = files_of(computed, row.content, facts, {}, row.override.repairs)
+        files = files_of(computed, row.content, facts, {}, row.override, row.raw_base)
         frame, draft = files.ready(proxy), files.ready(smaller(proxy, DRAFT_PROXY))
         frame.found.assets = draft.found.assets = self._library.assets
         return Opened(photo, frame, draft)
@@ -135,7 +135,7 @@ class CloseView:
             return grey(alpha_there(opened, recipe, step_id, cut), cut.height, cut.width)
         plan = Plan(()) if view == "original" else make_plan(recipe) if recipe else look
         assert isinstance(plan, Plan)
-        stages = opened.program(plan, moving) if view != "original" else compile_plan(plan, opened.frame)
+        stages = opened.program(plan, moving) if view != "original" else staged([])
         pixels = render_cut(stages, photo.block, cut, photo.height, photo.width, THREADS, space)
         if view == "tint" and recipe and step_id:
             lane = colour_of([s.id for s in recipe.steps].index(step_id))

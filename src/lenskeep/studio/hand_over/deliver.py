@@ -11,17 +11,16 @@ from pydantic import BaseModel, Field, field_validator
 from lenskeep.core.colour.spaces import OutputSpace
 from lenskeep.core.detect.find import DETECTOR
 from lenskeep.core.names import file_stem
-from lenskeep.core.plan import Plan
 from lenskeep.core.problems import UserProblem
 from lenskeep.files.archive import Packed, zip_bytes, zip_stream
+from lenskeep.files.reading.photo import Base
 from lenskeep.files.writing import FORMS
 from lenskeep.files.writing.jpeg import JPEG
 from lenskeep.files.written import check_writable, numbered, sum_of, write_beside, write_whole, written_whole
-from lenskeep.store import deliveries, findings, frames, jobs, shoots
+from lenskeep.store import deliveries, findings, frames, jobs, looks, shoots
 from lenskeep.store.deliveries import FileMade
 from lenskeep.store.frames import FrameRow, FrameSummary
-from lenskeep.store.looks import Look
-from lenskeep.studio import looks
+from lenskeep.studio import applying, pinned
 from lenskeep.studio.hand_over.sheet import SHEET, SheetRow, sheet
 from lenskeep.studio.library import Library
 from lenskeep.studio.space import check_room, size_estimate
@@ -33,7 +32,7 @@ from lenskeep.work.engines.carried import InFile, OutFolder
 KIND = "export"
 
 
-class Given(looks.Given):
+class Given(pinned.Given):
     """What a frame's item keeps of the moment it was queued in; ``name`` is that of its file."""
 
     name: str
@@ -66,9 +65,10 @@ def queue_delivery(library: Library, shoot_id: int, options: DeliveryOptions) ->
         rows = [f for f in frames.summaries(library.db, shoot_id) if f.found_by]
         if not rows or shoot is None:
             raise UserProblem("No frame of this shoot is ready yet. Let the finding end first.")
-        look = looks.look_of_shoot(library, shoot_id)
-        if look is not None:
-            look.stack()  # an unreadable one is refused here
+        own_scenes = {f.scene_id for f in rows}
+        for scene_id in own_scenes:
+            if (look := looks.look(library.db, scene_id)) is not None:
+                look.stack()  # an unreadable one is refused here
         sizes = ((f.width, f.height) for f in rows)
         form = FORMS[options.form]
         wanted = size_estimate(sizes, form.bytes_a_pixel, options.quality, options.long_side)
@@ -76,15 +76,16 @@ def queue_delivery(library: Library, shoot_id: int, options: DeliveryOptions) ->
         names = delivery_names(
             rows, form.suffix, (lambda name: _taken(library, folder / name)) if folder else lambda _: False
         )
-        own = {i: (override, base) for i, override, base in frames.to_render(library.db, shoot_id, None, True)}
+        own = {i: (text, base, scene) for i, text, base, scene in frames.to_render(library.db, shoot_id, None, True)}
         given = {f.id: _given_text(*own[f.id], names[f.id]) for f in rows}
-        kept = options.model_dump() | {"look": looks.pinned(look), "zip": f"{file_stem(shoot.name, 'shoot')}.zip"}
+        kept = options.model_dump() | pinned.pinned(library, own_scenes)
+        kept["zip"] = f"{file_stem(shoot.name, 'shoot')}.zip"
         kept["folder"] = str(folder) if folder else None
         return jobs.add_job(library.db, KIND, shoot_id, [f.id for f in rows], kept, given)
 
 
-def _given_text(override: str, base: str, name: str) -> str:
-    return Given(override=read_override(override), base=base, name=name).model_dump_json()  # type: ignore[arg-type]
+def _given_text(override: str, base: Base, scene: int, name: str) -> str:
+    return Given(override=read_override(override), base=base, scene=scene, name=name).model_dump_json()
 
 
 def _checked_folder(library: Library, text: str) -> Path:
@@ -181,15 +182,14 @@ class Delivering:
 
     def __init__(self, library: Library) -> None:
         self.library = library
-        self._looks = looks.JobLooks(library)
+        self._looks = pinned.JobLooks(library)
 
     def _given(self, job: jobs.Job, item: jobs.Item, frame: FrameRow) -> Given:
         if item.given != "{}":
             return Given.model_validate_json(item.given)
         names: dict[str, str] = job.options.get("names", {})  # of a job that an earlier version queued
-        return Given(
-            override=frame.override, base=frame.raw_base, name=names.get(str(frame.id), f"frame-{frame.id}.jpg")
-        )
+        name = names.get(str(frame.id), f"frame-{frame.id}.jpg")
+        return Given(override=frame.override, base=frame.raw_base, scene=frame.scene_id, name=name)
 
     def prepare(self, job: jobs.Job, item: jobs.Item) -> DeliverTask | None:
         frame = frames.frame(self.library.db, item.frame_id or 0)
@@ -202,16 +202,18 @@ class Delivering:
         if known is None or not computed.holds(known[0]):
             if content == frame.content:
                 findings.mark_waiting(self.library.db, frame.id)
-            raise UserProblem(looks.NO_MASKS.format(frame.file_name))
-        want, folder = self._looks.of(job)[1], folder_of(self.library, job)
-        plan = want.plan(own.override) if want else Plan(())
+            raise UserProblem(applying.NO_MASKS.format(frame.file_name))
+        want, folder = self._looks.of(job, own.scene)[1], folder_of(self.library, job)
+        plan = want.plan(own.override)
         before = deliveries.written(self.library.db, str(folder / own.name)) if options.folder else None
         return DeliverTask(
             original=InFile(self.library.original(frame.sha256, frame.suffix)),
             name=frame.file_name,
             sha256=frame.sha256,
             raw_base=own.base,
-            frame=files_of(computed, content, known[0], self.library.asset_files(plan.assets()), own.override.repairs),
+            frame=files_of(
+                computed, content, known[0], self.library.asset_files(plan.assets()), own.override, own.base
+            ),
             plan=plan,
             out=OutFolder(folder),
             file=own.name,
@@ -242,9 +244,11 @@ class Delivering:
 
     def finish(self, job: jobs.Job) -> str:
         self._check(job)
+        for scene_id in job.options.get("looks", ("0",)):
+            self._looks.of(job, int(scene_id))  # what is gone from the book is said here
         made = {m.item_id: m for m in deliveries.delivered(self.library.db, job.id)}
-        folder, look = folder_of(self.library, job), self._looks.of(job)[0]
-        rows = list(self._sheet_rows(job, made, look))
+        folder = folder_of(self.library, job)
+        rows = list(self._sheet_rows(job, made))
         text = sheet(rows).encode("utf-8-sig")
         renamed = sum(bool(m.note) for m in made.values())
         words = f" {renamed} got another name, since theirs was taken." if renamed else ""
@@ -256,9 +260,7 @@ class Delivering:
         self._note_written(target, sum_of(target))
         return f"{len(made)} of {job.total} files are in {folder}, with {target.name}.{words}"
 
-    def _sheet_rows(
-        self, job: jobs.Job, made: dict[int, deliveries.Delivered], look: Look | None
-    ) -> Iterator[SheetRow]:
+    def _sheet_rows(self, job: jobs.Job, made: dict[int, deliveries.Delivered]) -> Iterator[SheetRow]:
         for item, _ in jobs.items(self.library.db, job.id):
             frame = frames.frame(self.library.db, item.frame_id or 0) if item.id in made else None
             if frame is None:
@@ -267,7 +269,7 @@ class Delivering:
             content = frames.content_of(frame.sha256, own.base)
             known = findings.facts_of(self.library.db, content, frame.found_by or DETECTOR)
             if known is not None:
-                yield SheetRow(made[item.id], frame, known[0], look, own.override)
+                yield SheetRow(made[item.id], frame, known[0], self._looks.of(job, own.scene)[0], own.override)
 
     def _check(self, job: jobs.Job) -> None:
         """A hand-over is whole: every item that is done has its file. Raises UserProblem, after which resuming makes

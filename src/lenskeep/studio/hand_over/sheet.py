@@ -15,7 +15,7 @@ from lenskeep.store.looks import Look
 
 SHEET = "what-was-applied.csv"
 COLUMNS = (
-    "file", "original", "taken", "recipe", "version", "look strength", "frame strength", "steps changed",
+    "file", "original", "taken", "recipe", "version", "look strength", "base", "frame strength", "steps changed",
     "masks repaired", "subject trust", "sky trust", "doubts", "missing", "accepted by hand", "note",
 )  # fmt: skip
 
@@ -49,7 +49,8 @@ def _cells(row: SheetRow) -> list[object]:
         row.made.name, f.file_name, f.taken_at or "",
         _each(e.version.name for e in layers), _each(e.version.version for e in layers),
         _each(e.strength for e in layers),
-        own.strength, changed, "; ".join(own.repairs.masks), _trust(facts, own, "subject"), _trust(facts, own, "sky"),
+        own.base.words(), own.strength, changed,
+        "; ".join(own.repairs.masks), _trust(facts, own, "subject"), _trust(facts, own, "sky"),
         " ".join(facts.reasons_for(_used(row))), row.made.missing,
         "yes" if f.accepted else "", row.made.note,
     ]  # fmt: skip

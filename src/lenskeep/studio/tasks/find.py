@@ -3,10 +3,15 @@
 import os
 from dataclasses import dataclass, field
 
+import numpy as np
+
 from lenskeep.core.detect.find import DETECTOR, Detectors, find
 from lenskeep.core.detect.saliency import GLANCE_SIDE
 from lenskeep.core.engine.planes import PROXY_SIDE
 from lenskeep.core.facts import Facts
+from lenskeep.core.measure.sharpness import sharpness
+from lenskeep.core.scenes.signature import packed, signature
+from lenskeep.core.types import Alpha, LinearRGB
 from lenskeep.files.masks import mask_bytes
 from lenskeep.files.networks import (
     backbone_network,
@@ -61,8 +66,17 @@ class FindTask:
 
 
 @dataclass(frozen=True)
+class Sight:
+    """What is around the subject (``core.scenes.signature``, packed), and how sharp that is (``core.measure``)."""
+
+    signature: bytes
+    sharp: float
+
+
+@dataclass(frozen=True)
 class FindResult:
     facts: Facts
+    sight: Sight
     made: dict[str, bytes] = field(default_factory=dict, repr=False)
 
 
@@ -81,7 +95,21 @@ def find_on_frame(task: FindTask) -> FindResult:
     task.out.put(WORKING, working_bytes(base))
     if not task.out.has(THUMB):
         task.out.put(THUMB, jpeg_bytes(to_srgb8(smaller(base, THUMB_SIDE)), THUMB_QUALITY, None, False))
-    found = find(to_srgb8(smaller(base, PROXY_SIDE)), detectors(), (photo.height, photo.width))
+    proxy = smaller(base, PROXY_SIDE)
+    found = find(to_srgb8(proxy), detectors(), (photo.height, photo.width))
     for name, mask in [*found.masks.items(), ("pieces", found.pieces)]:
         task.out.put(f"{DETECTOR}.{name}.png", mask_bytes(mask))
-    return FindResult(found.facts, task.out.made)
+    subject = found.masks["subject"].astype(np.float32) / np.float32(255.0)
+    return FindResult(found.facts, sight_of(proxy, subject, found.facts), task.out.made)
+
+
+def sight_of(picture: LinearRGB, subject: Alpha, facts: Facts) -> Sight:
+    """Of a frame's untouched picture and its subject at the same size; sharpness is that of its faces, if any."""
+    where = subject
+    if facts.faces:
+        h, w = subject.shape
+        where = np.zeros_like(subject)
+        for face in facts.faces:
+            b = face.box
+            where[int(b.y0 * h) : int(np.ceil(b.y1 * h)), int(b.x0 * w) : int(np.ceil(b.x1 * w))] = 1.0
+    return Sight(packed(signature(picture, subject)), sharpness(picture, where))

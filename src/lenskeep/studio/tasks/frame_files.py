@@ -6,9 +6,12 @@ from dataclasses import dataclass, field
 import cv2
 import numpy as np
 
+from lenskeep.core.base.applied import with_base
+from lenskeep.core.base.models import AS_IT_CAME, FrameBase
 from lenskeep.core.detect.find import Findings
 from lenskeep.core.engine.planes import PROXY_SIDE, proxy_size
 from lenskeep.core.facts import Facts
+from lenskeep.core.recipes.overrides import UNCHANGED, FrameOverride
 from lenskeep.core.regions import Found
 from lenskeep.core.render import Frame
 from lenskeep.core.repairs.applied import repaired
@@ -17,6 +20,7 @@ from lenskeep.core.types import Alpha, LinearRGB, Mask8
 from lenskeep.files.assets import Decoded
 from lenskeep.files.lettering import letters
 from lenskeep.files.masks import mask_from_bytes
+from lenskeep.files.reading.photo import Base
 from lenskeep.studio.library import Computed
 from lenskeep.work.engines.carried import InFile
 
@@ -25,7 +29,8 @@ from lenskeep.work.engines.carried import InFile
 class FrameFiles:
     """What was computed from one photograph, and the assets that a plan needs, as a task takes them along.
 
-    ``content`` names the photograph; ``facts`` is JSON: what was found, before ``repairs``.
+    ``content`` names the photograph; ``facts`` is JSON: what was found, before ``repairs``. ``curved``: a camera laid
+    its curve over it, which its ``base`` goes under.
     """
 
     content: str
@@ -33,6 +38,8 @@ class FrameFiles:
     masks: dict[str, InFile]
     assets: dict[str, InFile] = field(default_factory=dict)
     repairs: Repairs = NONE
+    base: FrameBase = AS_IT_CAME
+    curved: bool = True
 
     def ready(self, proxy: LinearRGB) -> Frame:
         """A frame for ``compile_plan``; ``proxy`` is at most ``PROXY_SIDE`` long."""
@@ -46,15 +53,20 @@ class FrameFiles:
             pieces = np.asarray(cv2.resize(pieces, (w, h), interpolation=cv2.INTER_NEAREST), np.uint8)
         assets = Decoded(lambda key: self.assets[key].read() if key in self.assets else None)
         found = repaired(Found(proxy, masks, facts, pieces, self.content, assets=assets), self.repairs)
-        return Frame(proxy, found, facts.height, facts.width, letters)
+        return with_base(Frame(proxy, found, facts.height, facts.width, letters), self.base, self.curved)
 
 
 def files_of(
-    computed: Computed, content: str, facts: Facts, assets: dict[str, InFile], repairs: Repairs = NONE
+    computed: Computed,
+    content: str,
+    facts: Facts,
+    assets: dict[str, InFile],
+    own: FrameOverride = UNCHANGED,
+    raw_base: Base = "",
 ) -> FrameFiles:
-    """The files of a frame in the library; ``facts`` are those that were found."""
+    """The files of a frame in the library with its own repairs and base; ``facts`` are those that were found."""
     masks = {name: InFile(computed.mask(name)) for name in ("subject", "sky", "pieces", *facts.areas)}
-    return FrameFiles(content, facts.model_dump_json(), masks, assets, repairs)
+    return FrameFiles(content, facts.model_dump_json(), masks, assets, own.repairs, own.base, not raw_base)
 
 
 class MasksInFiles(Mapping[str, Alpha]):

@@ -8,7 +8,7 @@ from fastapi.responses import HTMLResponse, Response
 
 from lenskeep.core.repairs.models import MaskName
 from lenskeep.store.frames import FrameRow
-from lenskeep.studio import carrying, looks
+from lenskeep.studio import applying, carrying
 from lenskeep.studio.carrying import Offer
 from lenskeep.web.present import page
 from lenskeep.web.studio_of import Id, InStudio, frame_or_404
@@ -56,7 +56,7 @@ def take_over(request: Request, studio: InStudio, frame_id: Id, other_id: Id) ->
     frame = frame_or_404(studio, frame_id)
     frame_or_404(studio, other_id)
     other = carrying.take_over(studio.library, frame_id, other_id)
-    looks.queue_now(studio.library, other_id)
+    applying.queue_now(studio.library, other_id)
     studio.runner.wake()
     offer = Offer(other, 0.0, taken=True, others=False)
     return page(request, "frame/offer.html", OneOffer(frame, frame.override.repairs.masks, offer))

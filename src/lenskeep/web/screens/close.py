@@ -12,7 +12,7 @@ from lenskeep.core.render import Cut
 from lenskeep.core.types import SRGB8
 from lenskeep.files.writing.jpeg import screen_jpeg
 from lenskeep.files.writing.png import FAST, png_bytes
-from lenskeep.studio import looks
+from lenskeep.studio import applying
 from lenskeep.studio.bench import measures as guarding
 from lenskeep.studio.bench import sharpening
 from lenskeep.web.screens.bench.pictures import OfDraft, draft_with, step_in
@@ -86,7 +86,7 @@ def places(studio: InStudio, shoot_id: Id, asked: OfGuard) -> JSONResponse:
 def own_cut(studio: InStudio, frame_id: Id, part: OwnPart) -> Response:
     """A part of a frame with its own look and changes, as the delivery would make it."""
     frame = frame_or_404(studio, frame_id)
-    plan = looks.plan_of_frame(studio.library, frame) if part.view == "finished" else Plan(())
+    plan = applying.plan_of_frame(studio.library, frame) if part.view == "finished" else Plan(())
     return _answer(studio.close.cut(frame_id, plan, part.cut, part.view, space=part.space), part)
 
 

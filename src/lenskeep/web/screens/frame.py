@@ -8,17 +8,18 @@ from fastapi import APIRouter, Form, HTTPException, Query, Request
 from fastapi.responses import HTMLResponse, JSONResponse, RedirectResponse, Response
 from pydantic import ValidationError
 
+from lenskeep.core.base.models import FrameBase, held
 from lenskeep.core.facts import Facts, Finding
 from lenskeep.core.percent import from_percent
 from lenskeep.core.problems import UserProblem
 from lenskeep.core.recipes.models import Step
 from lenskeep.core.recipes.overrides import NO_STEP, FrameOverride, StepOverride, qualified
-from lenskeep.store import frames, looks, scenes, walls
+from lenskeep.store import deeds, frames, looks, scenes, walls
 from lenskeep.store.frames import FrameRow
 from lenskeep.store.looks import Look
 from lenskeep.store.shoots import Shoot
 from lenskeep.store.walls import Mark
-from lenskeep.studio import carrying, removing, repairing
+from lenskeep.studio import applying, carrying, removing, repairing
 from lenskeep.studio import looks as changing
 from lenskeep.studio.bench.lane_colours import colour_of, hexed
 from lenskeep.web.present import page
@@ -50,6 +51,18 @@ class ShownMask:
 
 
 @dataclass(frozen=True)
+class BaseAmount:
+    """One value of the frame's base, as its slider shows it."""
+
+    name: str
+    label: str
+    value: float
+    most: float
+    step: float
+    unit: str
+
+
+@dataclass(frozen=True)
 class OneFrame:
     """A frame among those that are walked through: it is number ``at`` of ``of``, between ``before`` and ``after``."""
 
@@ -69,9 +82,14 @@ class OneFrame:
     came_from: str = ""
     reasons: tuple[str, ...] = ()
     middles: str = ""
+    undo: str = ""
+    redo: str = ""
+    said: str = ""
+    base_amounts: tuple[BaseAmount, ...] = ()
 
 
-def _view(studio: Studio, frame_id: int, only: str) -> OneFrame:
+def view_of(studio: Studio, frame_id: int, only: str) -> OneFrame:
+    """All that the page of a frame shows."""
     frame = frame_or_404(studio, frame_id)
     look = looks.look(studio.library.db, frame.scene_id)
     mark: Mark = "doubtful" if only == "doubtful" else "all"
@@ -93,7 +111,17 @@ def _view(studio: Studio, frame_id: int, only: str) -> OneFrame:
         burst=len(carrying.burst(studio.library, frame)) if frame.facts else 0,
         masks=tuple(_masks(frame.facts, used)) if frame.facts else (),
         reasons=tuple(frame.facts.reasons_for(used)) if frame.facts else (),
+        undo=last.words if (last := deeds.last_done(studio.library.db, frame.shoot_id)) else "",
+        redo=back.words if (back := deeds.last_undone(studio.library.db, frame.shoot_id)) else "",
+        base_amounts=tuple(_amounts(frame.override.base)),
     )
+
+
+def _amounts(base: FrameBase) -> Iterator[BaseAmount]:
+    for name, info in FrameBase.model_fields.items():
+        extra: Any = info.json_schema_extra
+        value = getattr(base, name)
+        yield BaseAmount(name, info.title or name, value, held(name, 1e9), extra["step"], extra["unit"])
 
 
 def _masks(facts: Facts, used: frozenset[str]) -> Iterator[ShownMask]:
@@ -131,7 +159,7 @@ def show(
     only: str = "all",
     came_from: Annotated[str, Query(alias="from")] = "",
 ) -> HTMLResponse:
-    return page(request, "frame/frame.html", replace(_view(studio, frame_id, only), came_from=came_from))
+    return page(request, "frame/frame.html", replace(view_of(studio, frame_id, only), came_from=came_from))
 
 
 @router.get("/frames/{frame_id}/outline/{mask}")
@@ -148,19 +176,20 @@ def outline(studio: InStudio, frame_id: Id, mask: str) -> JSONResponse:
 def _changed(studio: Studio, frame_id: int, **change: Any) -> None:
     """Change a frame, and wait a moment for its new picture, which is made before everything else."""
     changing.change_frame(studio.library, frame_id, **change)
-    changing.bring_up_to_date(studio.library, studio.runner, frame_id)
+    applying.bring_up_to_date(studio.library, studio.runner, frame_id)
 
 
 @router.post("/frames/{frame_id}/fresh", response_class=HTMLResponse)
 def fresh(request: Request, studio: InStudio, frame_id: Id, only: str = "all") -> HTMLResponse:
     """The panel beside the picture, once its picture is up to date or a moment has passed."""
     frame_or_404(studio, frame_id)
-    changing.bring_up_to_date(studio.library, studio.runner, frame_id)
-    return _panel(request, studio, frame_id, only)
+    applying.bring_up_to_date(studio.library, studio.runner, frame_id)
+    return panel(request, studio, frame_id, only)
 
 
-def _panel(request: Request, studio: Studio, frame_id: int, only: str) -> HTMLResponse:
-    return page(request, "frame/panel.html", _view(studio, frame_id, only))
+def panel(request: Request, studio: Studio, frame_id: int, only: str, said: str = "") -> HTMLResponse:
+    """What stands beside the picture; ``said`` is what was just done."""
+    return page(request, "frame/panel.html", replace(view_of(studio, frame_id, only), said=said))
 
 
 @router.post("/frames/{frame_id}/strength", response_class=HTMLResponse)
@@ -174,7 +203,7 @@ def set_strength(
     """The frame's own strength in per cent."""
     frame_or_404(studio, frame_id)
     _changed(studio, frame_id, strength=from_percent(strength))
-    return _panel(request, studio, frame_id, only)
+    return panel(request, studio, frame_id, only)
 
 
 @router.post("/frames/{frame_id}/steps/{step_id}", response_class=HTMLResponse)
@@ -204,7 +233,7 @@ def set_step(
         strength=None if given is None or abs(given - own.strength) < 1e-6 else given,
     )
     _changed(studio, frame_id, step_id=step_id, step=changed, seen=_seen(seen))
-    return _panel(request, studio, frame_id, only)
+    return panel(request, studio, frame_id, only)
 
 
 def _seen(text: str) -> StepOverride | None:
@@ -218,7 +247,7 @@ def _seen(text: str) -> StepOverride | None:
 def reset(request: Request, studio: InStudio, frame_id: Id, only: str = "all") -> HTMLResponse:
     frame_or_404(studio, frame_id)
     _changed(studio, frame_id, reset=True)
-    return _panel(request, studio, frame_id, only)
+    return panel(request, studio, frame_id, only)
 
 
 @router.post("/frames/{frame_id}/accept", response_class=HTMLResponse)
@@ -228,7 +257,7 @@ def accept(
     """Say that the masks are good enough (or doubt them again)."""
     frame_or_404(studio, frame_id)
     frames.set_accepted(studio.library.db, frame_id, accepted)
-    return _panel(request, studio, frame_id, only)
+    return panel(request, studio, frame_id, only)
 
 
 @router.post("/frames/{frame_id}/key")

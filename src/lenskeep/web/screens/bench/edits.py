@@ -16,7 +16,7 @@ from lenskeep.core.recipes.models import Recipe, Step
 from lenskeep.core.recipes.settings import Setting
 from lenskeep.files.assets import asset_key
 from lenskeep.store import assets, shoots
-from lenskeep.studio import looks, untrusted
+from lenskeep.studio import applying, untrusted
 from lenskeep.studio.bench import draft as bench
 from lenskeep.studio.bench import holding, pointing, to_frame
 from lenskeep.web.present import page
@@ -81,7 +81,7 @@ def _change(request: Request, studio: Studio, shoot_id: int, asked: dict[str, An
     elif asked.get("op") == "move-to-frame":
         moved: Moved = checked_by(_MOVED, asked, UNFINISHED)
         changed = to_frame.move_to_frame(studio.library, shoot_id, moved.step, moved.part, moved.frame, on)
-        looks.queue_now(studio.library, changed.id)
+        applying.queue_now(studio.library, changed.id)
         studio.runner.wake()
     else:
         if asked.get("op") == "hold-balance":

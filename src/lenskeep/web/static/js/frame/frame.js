@@ -5,6 +5,7 @@ import { clearContours, drawContours } from "../shared/svg.js";
 import { send } from "../shared/api.js";
 import { makeClose } from "../close/close.js";
 import { makeRepair } from "../repair/repair.js";
+import { makeBase } from "./base.js";
 
 const room = document.getElementById("picture");
 const at = (id) => document.getElementById(id);
@@ -45,6 +46,9 @@ if (repair) {
 
 window.addEventListener("resize", fit);
 
+// --- the frame's base
+const base = at("compare") ? makeBase({ panel: at("panel"), box: at("compare"), free: () => !repair?.on(), arrived }) : null;
+
 // --- the close view; the next frame of a walk is seen at the same part of it
 const KEPT = "close-at";
 if (at("compare")) {
@@ -53,7 +57,7 @@ if (at("compare")) {
   close = makeClose({
     room, box: at("compare"), width: Number(width), height: Number(height), address: `/frames/${frame}/cut`, fit,
     faces: faces.split(";").filter(Boolean).map((m) => m.split(",").map(Number)),
-    free: () => !repair?.on(),
+    free: () => !repair?.on() && !base.picking(),
     seen: () => nearOrFar(),
     drawn() {
       if (opened || !after) return;
@@ -107,6 +111,14 @@ if (at("before")) {
   });
 }
 
+// a newer finished picture takes the place of the one that is shown, and of what was tried
+function arrived(finished) {
+  if (!finished || !at("after") || at("after").src.endsWith(finished)) return base?.settled();
+  at("after").addEventListener("load", () => base?.settled(), { once: true });
+  at("after").src = finished;
+  close?.renew();
+}
+
 // --- outlines of the masks: those in doubt are shown at once
 async function outlines(again = false) {
   for (const tick of document.querySelectorAll("[data-show-outline]")) {
@@ -121,13 +133,13 @@ async function outlines(again = false) {
 document.addEventListener("change", (event) => { if (event.target.dataset.showOutline) outlines(); });
 outlines();
 
+let shownPanel = document.querySelector("[data-panel]");
 document.addEventListener("htmx:after:swap", () => {
   outlines(true);
   const finished = document.querySelector("#panel [data-finished]")?.dataset.finished;
-  if (finished && at("after") && !at("after").src.endsWith(finished)) {
-    at("after").src = finished;
-    close?.renew();
-  }
+  const panel = document.querySelector("[data-panel]");
+  if (panel !== shownPanel) arrived(finished); // not where only a part of it is new
+  shownPanel = panel;
 });
 
 document.addEventListener("keydown", (event) => {

@@ -1,0 +1,18 @@
+-- Scenes as they are found and mended by hand. `placed` says how a frame came into its scene: 0 not yet, 1 found, 2 by
+-- hand; what is by hand stays when scenes are found again. Frames of one burst share its number within the shoot, 0 for a
+-- frame alone; the best of each stands for it.
+ALTER TABLE frames ADD COLUMN placed INTEGER NOT NULL DEFAULT 0 CHECK (placed IN (0, 1, 2));
+ALTER TABLE frames ADD COLUMN burst INTEGER NOT NULL DEFAULT 0;
+ALTER TABLE frames ADD COLUMN burst_best INTEGER NOT NULL DEFAULT 0 CHECK (burst_best IN (0, 1));
+ALTER TABLE scenes ADD COLUMN by_hand INTEGER NOT NULL DEFAULT 0 CHECK (by_hand IN (0, 1));
+UPDATE frames SET placed = 1 WHERE found_by <> '';
+CREATE INDEX frames_of_burst ON frames (shoot_id, burst) WHERE burst > 0;
+-- What a picture's surroundings look like, and how sharp its subject is (log2), as found together with its masks.
+ALTER TABLE findings ADD COLUMN signature BLOB;
+ALTER TABLE findings ADD COLUMN sharp REAL;
+DROP TRIGGER frames_touched;
+CREATE TRIGGER frames_touched AFTER UPDATE OF scene_id, state, problem, render_problem, changed, accepted, found_by,
+    trust, doubt, reason, wanted_key, result_key, missing, base, rating, rejected, burst, burst_best ON frames BEGIN
+    UPDATE counters SET n = n + 1 WHERE name = 'frames';
+    UPDATE frames SET touched = (SELECT n FROM counters WHERE name = 'frames') WHERE id = new.id;
+END;

@@ -1,0 +1,123 @@
+"""Frames' bases: set by hand on one or many, by a click on something neutral, by measure, as on the frame before."""
+
+from collections.abc import Callable, Collection
+
+import numpy as np
+
+from lenskeep.core.base.curve import unbent
+from lenskeep.core.base.models import FrameBase, held
+from lenskeep.core.measure.needs import BURNT, LIT, needs, neutralising
+from lenskeep.core.problems import UserProblem
+from lenskeep.core.recipes.overrides import FrameOverride
+from lenskeep.core.types import LinearRGB
+from lenskeep.files.working import read_working
+from lenskeep.store import frames
+from lenskeep.store.frames import FrameRow, FrameSummary
+from lenskeep.studio import deeds
+from lenskeep.studio.library import Library
+from lenskeep.studio.tasks.frame_files import smaller
+
+SIDE = 512
+PATCH = 0.006
+"""Half a side of the square that a click measures, as a share of the long side."""
+MOST_EV, MOST_MIRED, MOST_DUV = 1.0, 20.0, 5.0
+"""What a balance by measure changes at most."""
+
+
+def set_values(
+    library: Library, shoot_id: int, frame_ids: Collection[int], values: dict[str, float], words: str = ""
+) -> list[int]:
+    """Set some values of the base of frames, as one deed; the others stay. Returns the frames whose picture is another
+    by that. Raises UserProblem for a value that can't be.
+    """
+    for name, value in values.items():
+        if name not in FrameBase.model_fields:
+            raise UserProblem(f"A base has no value called {name}.")
+        if not np.isfinite(value) or abs(value) > held(name, 1e9):
+            raise UserProblem(_range_words(name))
+    return _change(library, shoot_id, frame_ids, lambda base, _: base.model_copy(update=values), words)
+
+
+def set_bases(library: Library, shoot_id: int, bases: dict[int, FrameBase], words: str) -> list[int]:
+    """Give frames bases of their own, by their ids, as one deed."""
+    return _change(library, shoot_id, bases, lambda _, frame: bases[frame.id].held(), words)
+
+
+def _range_words(name: str) -> str:
+    field, most = FrameBase.model_fields[name], held(name, 1e9)
+    unit = field.json_schema_extra["unit"] if isinstance(field.json_schema_extra, dict) else ""
+    return f"{field.title} of a base goes from −{most:g} to {most:g} {unit}."
+
+
+def _change(
+    library: Library,
+    shoot_id: int,
+    frame_ids: Collection[int],
+    to: Callable[[FrameBase, FrameRow], FrameBase],
+    words: str,
+) -> list[int]:
+    def changed(frame: FrameRow) -> FrameOverride:
+        return frame.override.with_base(to(frame.override.base, frame).held())
+
+    count = len(frame_ids)
+    said = words or ("the base of a frame" if count == 1 else f"the base of {count} frames")
+    with deeds.doing(library, shoot_id, said, frame_ids):
+        return deeds.change_overrides(library, frame_ids, changed)
+
+
+def neutral_at(library: Library, frame: FrameSummary, x: float, y: float) -> FrameBase:
+    """The frame's base with the warmth and tint that make the place (x, y), 0…1, neutral. Raises UserProblem where that
+    is burnt out or too dark to have a colour.
+    """
+    picture = _picture(library, frame)
+    light = _light(picture, frame)
+    h, w = light.shape[:2]
+    half = max(1, round(PATCH * max(h, w)))
+    row, column = min(int(y * h), h - 1), min(int(x * w), w - 1)
+    there = (slice(max(row - half, 0), row + half + 1), slice(max(column - half, 0), column + half + 1))
+    if not LIT < float(np.median(picture[there].max(axis=-1))) < BURNT:
+        raise UserProblem("This place is too dark or too bright to tell its colour. Click on something grey and lit.")
+    colour = np.median(light[there].reshape(-1, 3), axis=0)
+    mired, duv = neutralising((float(colour[0]), float(colour[1]), float(colour[2])))
+    return frame.own_base.model_copy(update={"mired": held("mired", mired), "duv": held("duv", duv)})
+
+
+def measured(library: Library, frame: FrameSummary) -> FrameBase:
+    """The frame's base with the exposure, warmth and tint that its own picture asks for, as far as that is sure."""
+    drawn = _picture(library, frame)
+    cast, light = needs(_light(drawn, frame)), needs(drawn)
+    wanted = light.ev * light.sure_light
+    if not frame.raw_base:  # measured on what the camera drew, set in the light that it drew from
+        middle = np.float32(2.0**light.middle)
+        ends = unbent(np.clip(np.array([middle, middle * 2.0**wanted], np.float32), 1e-5, 1.0))
+        wanted = float(np.log2(ends[1] / ends[0]))
+    asked = (
+        ("ev", wanted, MOST_EV),
+        ("mired", cast.mired * cast.sure_cast, MOST_MIRED),
+        ("duv", cast.duv * cast.sure_cast, MOST_DUV),
+    )
+    values = {name: held(name, min(max(value, -most), most)) for name, value, most in asked}
+    return frame.own_base.model_copy(update=values)
+
+
+def before(library: Library, frame: FrameSummary) -> FrameBase:
+    """The base of the frame before in the same scene. Raises UserProblem for the first one."""
+    earlier = frames.before_in_scene(library.db, frame)
+    if earlier is None:
+        raise UserProblem("This is the first frame of its scene; there is none before it.")
+    return earlier.own_base
+
+
+def _picture(library: Library, frame: FrameSummary) -> LinearRGB:
+    """The untouched picture, small. Raises UserProblem where it is not there."""
+    if not frame.found:
+        raise UserProblem(f"The masks of {frame.file_name} are not found yet. Wait until they are.")
+    computed = library.computed(frame.content, frame.found_by)
+    if not computed.working.is_file():
+        raise UserProblem(f"What was computed of {frame.file_name} is gone from the library. Find its masks again.")
+    return smaller(read_working(computed.working), SIDE)
+
+
+def _light(picture: LinearRGB, frame: FrameSummary) -> LinearRGB:
+    """A picture under the camera's curve."""
+    return picture if frame.raw_base else np.asarray(unbent(np.clip(picture, 0.0, 1.0)), np.float32)

@@ -1,0 +1,91 @@
+"""Doing something to many frames at once, and undoing it in one step."""
+
+from collections.abc import Callable, Collection, Iterator
+from contextlib import contextmanager
+
+from lenskeep.core.problems import UserProblem
+from lenskeep.core.recipes.overrides import FrameOverride
+from lenskeep.store import deeds, frames
+from lenskeep.store.deeds import Step
+from lenskeep.studio import repairing
+from lenskeep.studio.applying import queue_stale
+from lenskeep.studio.library import Library
+from lenskeep.studio.wanting import read_override, settle_scene, wanted_by
+
+
+@contextmanager
+def doing(library: Library, shoot_id: int, words: str, frame_ids: Collection[int]) -> Iterator[None]:
+    """One deed, in one transaction: what is changed of these frames within can be undone in one step."""
+    with library.db.writing():
+        before = deeds.states(library.db, frame_ids)
+        yield
+        deeds.keep(library.db, shoot_id, words, before)
+
+
+def change_overrides(
+    library: Library, frame_ids: Collection[int], to: Callable[[frames.FrameRow], FrameOverride]
+) -> list[int]:
+    """Change what frames change of themselves; returns those that want another picture by now. Within a deed."""
+    changed = []
+    with library.db.writing():
+        for frame_id in frame_ids:
+            frame = frames.frame(library.db, frame_id)
+            if frame is None or (override := to(frame)) == frame.override:
+                continue
+            wanted = wanted_by(library.db, frame, override)
+            frames.set_override(library.db, frame_id, override, wanted)
+            changed += [frame_id] if wanted != frame.wanted_key else []
+    return changed
+
+
+def undo(library: Library, shoot_id: int) -> str:
+    """Take back what was done last to frames of a shoot; says what. Raises UserProblem when there is nothing."""
+    deed = deeds.last_done(library.db, shoot_id)
+    if deed is None:
+        raise UserProblem("There is nothing to undo on this shoot.")
+    return _go(library, shoot_id, deed, back=True)
+
+
+def redo(library: Library, shoot_id: int) -> str:
+    """Do again what was undone last. Raises UserProblem when there is nothing."""
+    deed = deeds.last_undone(library.db, shoot_id)
+    if deed is None:
+        raise UserProblem("There is nothing to do again on this shoot.")
+    return _go(library, shoot_id, deed, back=False)
+
+
+def _go(library: Library, shoot_id: int, deed: deeds.Deed, back: bool) -> str:
+    with library.db.writing():
+        steps, stays = deeds.steps(library.db, deed.id, back)
+        moved = _set_columns(library, steps)
+        stale = [s.frame_id for s in steps if "override" in s.wanted and _set_override(library, s)]
+        for scene_id in moved:
+            settle_scene(library.db, scene_id)
+        deeds.mark(library.db, deed.id, undone=back)
+        queue_stale(library, shoot_id, stale)
+    words = f"Undone: {deed.words}." if back else f"Done again: {deed.words}."
+    later = f" {stays} {'frame was' if stays == 1 else 'frames were'} changed since and stay as they are."
+    return words + (later if stays else "")
+
+
+def _set_columns(library: Library, steps: list[Step]) -> set[int]:
+    """Returns the scenes that frames went to."""
+    by_value: dict[tuple[str, int], list[int]] = {}
+    for step in steps:
+        for name, value in step.wanted.items():
+            if name != "override":
+                by_value.setdefault((name, int(value)), []).append(step.frame_id)
+    for (name, value), ids in by_value.items():
+        deeds.set_column(library.db, name, value, ids)
+    return {value for name, value in by_value if name == "scene_id"}
+
+
+def _set_override(library: Library, step: Step) -> bool:
+    frame = frames.frame(library.db, step.frame_id)
+    if frame is None:
+        return False
+    override, before = read_override(step.wanted["override"]), frame.override
+    frames.set_override(library.db, frame.id, override, wanted_by(library.db, frame, override))
+    if override.repairs != before.repairs:
+        repairing.follow(library, frame.id)
+    return True
