@@ -51,7 +51,7 @@ def measured(home: Path | None = None) -> dict[str, float]:
         try:
             with Server(library.home) as server:
                 person = Person(driver, server.address)
-                driver.get(f"{server.address}/shoots/{shoot_id}/bench")
+                driver.get(f"{server.address}/scenes/{shoot_id}/bench")
                 assert len(person.all(".witness")) == 6
                 person.settled("#key-canvas")
                 lanes = len(person.all("[data-open-lane]"))

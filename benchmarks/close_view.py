@@ -72,7 +72,7 @@ def _closely(person: Person) -> None:
 def _timed(driver: Any, address: str, shoot: int) -> dict[str, float]:
     person = Person(driver, address)
     driver.set_window_size(*WINDOW)
-    driver.get(f"{address}/shoots/{shoot}/bench")
+    driver.get(f"{address}/scenes/{shoot}/bench")
     person.settled("#key-canvas")
     _closely(person)
     for _ in range(9):

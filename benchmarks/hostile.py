@@ -103,7 +103,7 @@ class Guest:
         else:
             index = {"table": 0, "picture": 1, "mask": 0}[file.way]
             form = {"step": "a", "index": str(index), "kind": file.way}
-            address = f"/shoots/{self.bench_shoot}/bench/file"
+            address = f"/scenes/{self.bench_shoot}/bench/file"
             answer = http.post(address, data=form, files={"file": (file.name, file.data)})
         return answer.status_code, [] if answer.status_code in (200, 303) else [answer.text]
 
@@ -117,7 +117,7 @@ def _bench_recipe() -> Recipe:
 def _probe(address: str, shoot: int, seen: Seen, ended: threading.Event) -> None:
     """Look at pages all the while, as somebody at work would."""
     visitor = Visitor(address)
-    pages = ("/", f"/shoots/{shoot}", "/recipes", f"/shoots/{shoot}/bench")
+    pages = ("/", f"/shoots/{shoot}", "/recipes", f"/scenes/{shoot}/bench")
     number = 0
     while not ended.wait(0.2):
         began = time.perf_counter()

@@ -40,7 +40,7 @@ def measured() -> dict[str, float]:
             def ask(number: int) -> float:
                 began = time.perf_counter()
                 wanted = {"frame": ids[number % FRAMES], "side": "key" if number % 3 else "witness"}
-                answer = visitor.http.post(f"/shoots/{shoot}/bench/picture", json=wanted)
+                answer = visitor.http.post(f"/scenes/{shoot}/bench/picture", json=wanted)
                 assert answer.status_code == 200, answer.text
                 return time.perf_counter() - began
 

@@ -137,7 +137,7 @@ def pages(visitor: Visitor, library: Library, shoot: int, version_id: int, out: 
     def edit() -> object:
         value = next(strengths) / 100
         values = [{"of": "step", "step": "subject", "field": "strength", "value": value}]
-        return visitor.http.post(f"/shoots/{shoot}/bench/set", json={"values": values}).raise_for_status()
+        return visitor.http.post(f"/scenes/{shoot}/bench/set", json={"values": values}).raise_for_status()
 
     def event() -> object:
         with http.stream("GET", f"/shoots/{shoot}/events?since=0") as answer:
@@ -153,7 +153,7 @@ def pages(visitor: Visitor, library: Library, shoot: int, version_id: int, out: 
         "a page of tiles": lambda: http.get(f"/shoots/{shoot}/tiles", params=place).raise_for_status(),
         "check": get(f"/shoots/{shoot}?show=doubtful"),
         "next frame": lambda: http.get(f"/frames/{next(walk)}?only=doubtful").raise_for_status(),
-        "Bench": get(f"/shoots/{shoot}/bench"),
+        "Bench": get(f"/scenes/{shoot}/bench"),
         "an edit at the Bench": edit,
         "an event during a job": event,
         "hand over": get(f"/shoots/{shoot}/hand-over"),

@@ -53,7 +53,7 @@ ROOT = Path(__file__).parent.parent
 def views(library: Library, shoot_id: int) -> dict[str, tuple[str, Callable[[Person], None]]]:
     """Name: (address, what to do there)."""
     rows = frames.frames(library.db, shoot_id)
-    wall, at_bench = f"/shoots/{shoot_id}", f"/shoots/{shoot_id}/bench"
+    wall, at_bench = f"/shoots/{shoot_id}", f"/scenes/{shoot_id}/bench"
     half_done = shoots.shoot_by_name(library.db, DUNES.title)
     assert half_done is not None
     dunes = frames.frames(library.db, half_done.id)

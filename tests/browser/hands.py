@@ -118,7 +118,7 @@ class Desk:
         bench.load(self.library, shoot, Recipe.model_validate({"name": "Hands", "steps": steps}))
         person = Hands(self.driver, self.address, self.library, shoot)
         person.complaints()  # those of a test before
-        self.driver.get(f"{self.address}/shoots/{shoot}/bench")
+        self.driver.get(f"{self.address}/scenes/{shoot}/bench")
         person.settled("#key-canvas")
         yield person
         self.driver.execute_script("localStorage.clear()")

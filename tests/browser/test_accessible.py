@@ -50,7 +50,7 @@ def test_nothing_serious_on_any_screen(desk, room):
             assert driver.execute_script("return document.documentElement.dataset.room ?? 'bright'") == room
             person.wait(lambda: not driver.execute_script("return document.documentElement.hasAttribute('data-busy')"))
             clean(driver, place, room)
-        driver.get(f"{desk.address}/shoots/{shoot}/bench")
+        driver.get(f"{desk.address}/scenes/{shoot}/bench")
         person.settled("#key-canvas")
         for lane in (0, 1):
             person.open(lane)

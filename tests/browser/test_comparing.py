@@ -156,5 +156,5 @@ def test_side_by_side_on_the_page_of_a_frame(hands):
 
     hands.wait(same_part)
     hands.driver.execute_script("sessionStorage.clear()")
-    hands.driver.get(f"{hands.address}/shoots/{hands.shoot}/bench")
+    hands.driver.get(f"{hands.address}/scenes/{hands.shoot}/bench")
     hands.settled("#key-canvas")

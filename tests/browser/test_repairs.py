@@ -229,7 +229,7 @@ def test_another_mask_and_nearer(mender):
 
 
 def test_at_the_bench_on_the_key_frame_and_a_witness(mender):
-    mender.driver.get(f"{mender.address}/shoots/{mender.shoot}/bench")
+    mender.driver.get(f"{mender.address}/scenes/{mender.shoot}/bench")
     mender.wait(mender.rests)
     before = mender.picture("#key-canvas")
     mender.find("body").send_keys("r")

@@ -32,7 +32,7 @@ REST = {"id": "b", "name": "Rest", "adjustments": [strong(kind) for kind in list
 
 def test_every_number_and_field_has_an_editor_with_its_range_unit_and_help(visitor, shoot):
     at_the_bench(visitor, shoot, EVERY, REST)
-    page = visitor.get(f"/shoots/{shoot}/bench").text
+    page = visitor.get(f"/scenes/{shoot}/bench").text
     for at, kind in enumerate(KINDS):
         path = f"steps/{'a' if at < 24 else 'b'}/adjustments/a{at % 24 + 1}"
         for control in KINDS[kind].controls():
@@ -47,21 +47,21 @@ def test_every_number_and_field_has_an_editor_with_its_range_unit_and_help(visit
 def test_measures_come_with_the_step_that_causes_a_warning(visitor, shoot):
     burnt = {"id": "b", "name": "Far too much", "adjustments": [{"kind": "exposure", "ev": 4}]}
     key = at_the_bench(visitor, shoot, {"id": "a", "adjustments": [strong("tint")]}, burnt)
-    found = visitor.post(f"/shoots/{shoot}/bench/measures", json={"frame": key, "step": "a"}).json()
+    found = visitor.post(f"/scenes/{shoot}/bench/measures", json={"frame": key, "step": "a"}).json()
     assert len(found["histogram"]["light"]) == 64 and sum(found["region"]["red"]) == pytest.approx(1, abs=1e-2)
     guards = {g["name"]: g for g in found["guards"]}
     assert guards["clipped"]["warns"] and guards["clipped"]["cause"] == "Far too much"
     assert guards["clipped"]["figure"] > guards["clipped"]["before"]
-    plain = visitor.post(f"/shoots/{shoot}/bench/picture", json={"frame": key})
-    striped = visitor.post(f"/shoots/{shoot}/bench/picture", json={"frame": key, "guard": "clipped"})
+    plain = visitor.post(f"/scenes/{shoot}/bench/picture", json={"frame": key})
+    striped = visitor.post(f"/scenes/{shoot}/bench/picture", json={"frame": key, "guard": "clipped"})
     seen = [np.asarray(Image.open(io.BytesIO(r.content))).mean() for r in (plain, striped)]
     assert seen[1] < seen[0] - 5
-    assert visitor.post(f"/shoots/{shoot}/bench/picture", json={"frame": key, "guard": "taste"}).status_code == 422
+    assert visitor.post(f"/scenes/{shoot}/bench/picture", json={"frame": key, "guard": "taste"}).status_code == 422
 
 
 def test_a_curves_points_are_set_as_a_whole_and_bad_ones_change_nothing(visitor, shoot):
     at_the_bench(visitor, shoot, {"id": "a", "adjustments": [{"kind": "curve"}]})
-    path, address = "steps/a/adjustments/a1/points", f"/shoots/{shoot}/bench/set"
+    path, address = "steps/a/adjustments/a1/points", f"/scenes/{shoot}/bench/set"
     assert (
         visitor.post(address, json={"values": plain_setting({path: [[0, 0], [0.4, 0.6], [1, 1]]})}).status_code == 200
     )
@@ -78,7 +78,7 @@ def test_a_curves_points_are_set_as_a_whole_and_bad_ones_change_nothing(visitor,
 
 def test_a_blend_mode_is_one_of_the_standards(visitor, shoot):
     at_the_bench(visitor, shoot, {"id": "a", "adjustments": [strong("fill")]})
-    address = f"/shoots/{shoot}/bench/set"
+    address = f"/scenes/{shoot}/bench/set"
     assert visitor.post(address, json={"values": plain_setting({"steps/a/blend": "soft-light"})}).status_code == 200
     assert visitor.post(address, json={"values": plain_setting({"steps/a/blend": "vivid"})}).status_code == 422
     assert draft(visitor, shoot).steps[0].blend == "soft-light"
@@ -89,7 +89,7 @@ def test_tables_and_pictures_come_in_as_files(visitor, shoot):
 
     def bring(kind, index, name, data):
         form = {"step": "a", "of": f"a{index + 1}", "kind": kind}
-        return visitor.post(f"/shoots/{shoot}/bench/file", data=form, files={"file": (name, data)})
+        return visitor.post(f"/scenes/{shoot}/bench/file", data=form, files={"file": (name, data)})
 
     assert bring("table", 0, "warm.cube", write_cube(warm_table(), "Warm").encode()).status_code == 200
     refused = bring("table", 0, "bad.cube", b"LUT_3D_SIZE 4\n0 0 0")
@@ -105,8 +105,8 @@ def test_tables_and_pictures_come_in_as_files(visitor, shoot):
 
 def test_starting_points_are_shown_added_and_put_into_the_book(visitor, shoot):
     name = starters.starters()[0].name
-    assert name in visitor.get("/recipes").text and name in visitor.get(f"/shoots/{shoot}/bench").text
-    assert visitor.post(f"/shoots/{shoot}/bench/start", data={"name": name}).status_code == 303
+    assert name in visitor.get("/recipes").text and name in visitor.get(f"/scenes/{shoot}/bench").text
+    assert visitor.post(f"/scenes/{shoot}/bench/start", data={"name": name}).status_code == 303
     assert [s.name for s in draft(visitor, shoot).steps] == [s.name for s in starters.starters()[0].steps]
     visitor.post("/recipes/starters", data={"name": name})
     assert [v.name for v in recipes.newest_versions(visitor.library.db)] == [name]

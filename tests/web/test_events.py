@@ -84,7 +84,7 @@ def test_the_stream_says_that_it_lives_and_ends_with_the_server(visitor, shoot):
 
     async def read():
         out = []
-        async for part in events._changes(studio, request, shoot, 0):
+        async for part in events._changes(studio, request, shoot, events._Seen(0, ())):
             out.append(part)
             if len(out) == 3:
                 studio.runner.begin_stop()

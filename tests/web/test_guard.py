@@ -126,7 +126,7 @@ def test_only_files_of_the_application_itself_are_kept_by_the_browser(visitor, s
     assert caching("/static/js/bench/bench.js") == "no-cache", "asked for anew, and answered from what is kept"
     etag = visitor.get("/static/js/bench/bench.js").headers["etag"]
     assert visitor.get("/static/js/bench/bench.js", headers={"if-none-match": etag}).status_code == 304
-    for page in ("/", f"/shoots/{shoot}", "/shoots.json", f"/shoots/{shoot}/bench/state"):
+    for page in ("/", f"/shoots/{shoot}", "/shoots.json", f"/scenes/{shoot}/bench/state"):
         assert caching(page) == "no-store"
 
 

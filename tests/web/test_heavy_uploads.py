@@ -65,7 +65,7 @@ def test_pages_answer_while_a_large_table_is_read(tmp_path):
         def send():
             form = {"step": "a", "of": "a1", "kind": "table"}
             files = {"file": ("large.cube", data)}
-            answers.append(guest.http.post(f"/shoots/{shoot}/bench/file", data=form, files=files))
+            answers.append(guest.http.post(f"/scenes/{shoot}/bench/file", data=form, files=files))
 
         sending = threading.Thread(target=send)
         sending.start()
@@ -92,7 +92,7 @@ def test_a_huge_picture_in_a_small_file_is_refused_before_it_is_decoded(visitor,
     assert len(data) < 300_000
     began = time.monotonic()
     form = {"step": "a", "of": "p1" if kind == "mask" else "a1", "kind": kind}
-    refused = visitor.post(f"/shoots/{shoot}/bench/file", data=form, files={"file": ("huge.png", data)})
+    refused = visitor.post(f"/scenes/{shoot}/bench/file", data=form, files={"file": ("huge.png", data)})
     assert refused.status_code == 422 and "too large" in refused.text and time.monotonic() - began < 4
     brought = visitor.post(f"/shoots/{shoot}/files", files={"file": ("huge.png", data)}).json()
     assert "far more than it holds" in brought["refused"][0][1]
@@ -104,7 +104,7 @@ def test_a_large_picture_is_made_smaller_while_it_is_read(visitor, shoot):
     Image.radial_gradient("L").resize((6000, 4000)).convert("RGB").save(out, "JPEG", quality=80)
     form = {"step": "a", "of": "a1", "kind": "picture"}
     files = {"file": ("light.jpg", out.getvalue())}
-    assert visitor.post(f"/shoots/{shoot}/bench/file", data=form, files=files).status_code == 200
+    assert visitor.post(f"/scenes/{shoot}/bench/file", data=form, files=files).status_code == 200
     overlay = bench.draft(visitor.library, shoot).recipe.steps[0].adjustments[0]
     assert overlay.name == "light.jpg"
     assert len(assets.asset_bytes(visitor.library.db, overlay.picture)) < 3_000_000
@@ -128,7 +128,7 @@ def test_a_file_over_the_limit_is_refused_in_words(visitor, shoot, monkeypatch):
 
     monkeypatch.setitem(screen.MOST_BYTES, "table", 1000)
     form = {"step": "a", "of": "a1", "kind": "table"}
-    refused = visitor.post(f"/shoots/{shoot}/bench/file", data=form, files={"file": ("a.cube", b"0" * 2000)})
+    refused = visitor.post(f"/scenes/{shoot}/bench/file", data=form, files={"file": ("a.cube", b"0" * 2000)})
     assert refused.status_code == 422 and "too large" in refused.text
 
 

@@ -16,8 +16,8 @@ from tools.made_up import look_recipe
 RAW = re.compile(r"Traceback|Error|0x[0-9a-f]{6}|object at|pydantic|\[Errno|embedded null|sqlite3")
 HUGE = 2**63
 PAGES = [
-    "/shoots/{}", "/frames/{}", "/shoots/{}/bench", "/shoots/{}/hand-over", "/deliveries/{}.zip",
-    "/recipes/versions/{}.json", "/frames/{}/thumb/x.jpg", "/shoots/{}/bench/state",
+    "/shoots/{}", "/frames/{}", "/scenes/{}/bench", "/shoots/{}/bench", "/shoots/{}/hand-over", "/deliveries/{}.zip",
+    "/recipes/versions/{}.json", "/frames/{}/thumb/x.jpg", "/scenes/{}/bench/state",
 ]  # fmt: skip
 
 
@@ -33,7 +33,7 @@ def test_numbers_that_name_nothing(visitor, path, number):
     in_words(visitor.get(path.format(number)), 404)
 
 
-@pytest.mark.parametrize("path", ["/shoots/{}/rename", "/shoots/{}/bench/edit", "/frames/{}/accept", "/jobs/{}/cancel"])
+@pytest.mark.parametrize("path", ["/shoots/{}/rename", "/scenes/{}/bench/edit", "/frames/{}/accept", "/jobs/{}/cancel"])
 def test_changes_of_what_is_not_there(visitor, path):
     for number in (HUGE, 77):
         in_words(visitor.post(path.format(number), data={"name": "x", "op": "undo"}), 404)
@@ -90,7 +90,7 @@ def test_troubles_of_disk_and_database(library, monkeypatch, error, status, word
 
 def test_deep_and_odd_bodies(visitor, shoot):
     bench.load(visitor.library, shoot, look_recipe())
-    address = f"/shoots/{shoot}/bench/set"
+    address = f"/scenes/{shoot}/bench/set"
     json_type = {"content-type": "application/json"}
     bodies = (b"[" * 100_000, b'{"values":' * 5000, b"nothing", b'{"values": {"strength": NaN}}', b"\xff\xfe", b"{}")
     for body in bodies:
@@ -98,7 +98,7 @@ def test_deep_and_odd_bodies(visitor, shoot):
     in_words(visitor.post(address, content=b" " * 5_000_000, headers=json_type), 413)
     for stroke in ("[" * 5000, '{"points": [[1e999, 0]]}', "null"):
         form = {"op": "stroke", "step": "subject", "index": "0", "stroke": stroke}
-        in_words(visitor.post(f"/shoots/{shoot}/bench/edit", data=form), 422)
+        in_words(visitor.post(f"/scenes/{shoot}/bench/edit", data=form), 422)
     assert bench.draft(visitor.library, shoot).recipe == look_recipe()
 
 
@@ -108,24 +108,24 @@ def test_fields_that_make_no_sense(visitor, shoot, field, value):
     bench.load(visitor.library, shoot, look_recipe())
     for op in ("move-step", "remove-adjustment", "remove-sample", "add-pick", "add-adjustment", "move-part"):
         form = {"op": op, "step": "subject", "index": "0", "by": "1", "sample": "0", "frame": "1", "kind": "warmth"}
-        answer = visitor.post(f"/shoots/{shoot}/bench/edit", data=form | {field: value})
+        answer = visitor.post(f"/scenes/{shoot}/bench/edit", data=form | {field: value})
         assert answer.status_code in (200, 404, 409, 422), (op, answer.text)
         if answer.status_code != 200:
             in_words(answer, answer.status_code)
 
 
 def test_a_shoot_removed_in_another_tab(visitor, shoot):
-    pages = [f"/shoots/{shoot}", f"/shoots/{shoot}/bench", f"/shoots/{shoot}/hand-over", f"/shoots/{shoot}/tiles"]
+    pages = [f"/shoots/{shoot}", f"/scenes/{shoot}/bench", f"/shoots/{shoot}/hand-over", f"/shoots/{shoot}/tiles"]
     frame = frames.frames(visitor.library.db, shoot)[0].id
     version = recipes.save_recipe(visitor.library.db, look_recipe())
     shoots.remove_shoot(visitor.library.db, shoot)
     for page in [*pages, f"/frames/{frame}"]:
         in_words(visitor.get(page), 404)
     changes = {
-        f"/shoots/{shoot}/bench/edit": {"op": "add-step", "where": "sky", "what": "haze"},
-        f"/shoots/{shoot}/bench/save": {"name": "x", "steps": "subject"},
-        f"/shoots/{shoot}/bench/load": {"version_id": version.id},
-        f"/shoots/{shoot}/bench/start": {"name": "x"},
+        f"/scenes/{shoot}/bench/edit": {"op": "add-step", "where": "sky", "what": "haze"},
+        f"/scenes/{shoot}/bench/save": {"name": "x", "steps": "subject"},
+        f"/scenes/{shoot}/bench/load": {"version_id": version.id},
+        f"/scenes/{shoot}/bench/start": {"name": "x"},
         f"/shoots/{shoot}/look": {"version_id": version.id},
         f"/shoots/{shoot}/hand-over": {"quality": 80},
         f"/shoots/{shoot}/refusals/clear": {},
@@ -135,7 +135,7 @@ def test_a_shoot_removed_in_another_tab(visitor, shoot):
     for address, data in changes.items():
         answer = visitor.post(address, data=data)
         assert answer.status_code == 404 or address.endswith("clear"), (address, answer.status_code, answer.text)
-    picture = visitor.post(f"/shoots/{shoot}/bench/picture", json={"frame": frame})
+    picture = visitor.post(f"/scenes/{shoot}/bench/picture", json={"frame": frame})
     in_words(picture, 404)
 
 
@@ -169,7 +169,7 @@ def test_every_screen_opens_with_one_broken_row_in_everything(visitor, shoot):
         write.execute("UPDATE recipe_versions SET body = replace(body, '0.5', 'NaN') WHERE id = ?", (bad.id,))
         write.execute("UPDATE frames SET override = '{' WHERE id = ?", (frame.id,))
         write.execute("UPDATE findings SET facts = '[]' WHERE sha256 <> ?", (frame.sha256,))
-    pages = ["/", f"/shoots/{shoot}", f"/shoots/{shoot}/bench", "/recipes", f"/frames/{frame.id}", "/activity"]
+    pages = ["/", f"/shoots/{shoot}", f"/scenes/{shoot}/bench", "/recipes", f"/frames/{frame.id}", "/activity"]
     for page in [*pages, f"/shoots/{shoot}/hand-over"]:
         assert visitor.get(page).status_code == 200, page
     book = visitor.get("/recipes").text
@@ -184,10 +184,10 @@ def test_every_screen_opens_with_one_broken_row_in_everything(visitor, shoot):
     for page in [*pages, f"/shoots/{shoot}/hand-over"]:
         assert visitor.get(page).status_code == 200, page
     assert "can’t be read" in visitor.get(f"/shoots/{shoot}").text
-    assert "Go back to the last state" in visitor.get(f"/shoots/{shoot}/bench").text
+    assert "Go back to the last state" in visitor.get(f"/scenes/{shoot}/bench").text
     in_words(visitor.post(f"/shoots/{shoot}/hand-over", data={}), 422)
     saved = recipes.save_recipe(library.db, look_recipe("Fresh"))
-    assert visitor.post(f"/shoots/{shoot}/bench/load", data={"version_id": saved.id}).status_code == 303
+    assert visitor.post(f"/scenes/{shoot}/bench/load", data={"version_id": saved.id}).status_code == 303
     assert bench.draft(library, shoot).recipe == look_recipe("Fresh")
 
 

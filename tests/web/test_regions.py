@@ -23,7 +23,7 @@ def at_bench(visitor, shoot):
     key = frames.frames(visitor.library.db, shoot)[0].id
 
     def change(op, **values):
-        return visitor.post(f"/shoots/{shoot}/bench/edit", json={"op": op, "step": "a", **values})
+        return visitor.post(f"/scenes/{shoot}/bench/edit", json={"op": op, "step": "a", **values})
 
     for kind in ("brush", "colour_match", "picked", "image"):
         assert change("add-part", kind=kind).status_code == 200
@@ -41,7 +41,7 @@ def parts(recipe):
 
 def test_an_outline_is_what_a_click_then_takes(visitor, shoot, at_bench):
     change, recipe, key = at_bench
-    seen = visitor.post(f"/shoots/{shoot}/bench/outline", json={"frame": key, "x": 0.5, "y": 0.6}).json()
+    seen = visitor.post(f"/scenes/{shoot}/bench/outline", json={"frame": key, "x": 0.5, "y": 0.6}).json()
     assert seen["kind"] == "animal" and seen["path"].startswith("M")
     assert change("add-pick", part=part(recipe, 2), frame=key, x=0.5, y=0.6).status_code == 200
     [pick] = parts(recipe)[2].picks
@@ -49,13 +49,13 @@ def test_an_outline_is_what_a_click_then_takes(visitor, shoot, at_bench):
     assert change("add-sample", part=part(recipe, 1), frame=key, x=0.5, y=0.6).status_code == 200
     light, a, b = parts(recipe)[1].samples[0]
     assert light > 0.4 and a > 0.02 and b > 0.05
-    assert visitor.post(f"/shoots/{shoot}/bench/outline", json={"frame": key, "x": 3, "y": 0}).status_code == 422
+    assert visitor.post(f"/scenes/{shoot}/bench/outline", json={"frame": key, "x": 3, "y": 0}).status_code == 422
 
 
 def test_strokes_are_kept_listed_and_moved_to_a_frame(visitor, shoot, at_bench):
     change, recipe, key = at_bench
     assert change("stroke", part=part(recipe, 0), stroke=STROKE).status_code == 200
-    listed = visitor.post(f"/shoots/{shoot}/bench/strokes", json={"step": "a"}).json()["strokes"]
+    listed = visitor.post(f"/scenes/{shoot}/bench/strokes", json={"step": "a"}).json()["strokes"]
     assert listed[0]["points"] == STROKE["points"] and listed[0]["anchor"] == "frame"
     refused = change("move-to-frame", part=part(recipe, 0), frame=key)
     assert refused.status_code == 422 and "repair no mask" in refused.text and len(parts(recipe)[0].strokes) == 1
@@ -81,7 +81,7 @@ def test_strokes_kept_to_another_frame_go_there_and_that_one_is_made_anew(visito
 
 def test_an_image_comes_in_grey_and_a_wrong_file_changes_nothing(visitor, shoot, at_bench):
     _, recipe, _ = at_bench
-    address, form = f"/shoots/{shoot}/bench/file", {"step": "a", "of": parts(recipe)[3].id, "kind": "mask"}
+    address, form = f"/scenes/{shoot}/bench/file", {"step": "a", "of": parts(recipe)[3].id, "kind": "mask"}
     out = io.BytesIO()
     Image.linear_gradient("L").resize((3000, 200)).convert("RGB").save(out, "PNG")
     answer = visitor.post(address, data=form, files={"file": ("veil.png", out.getvalue())})
@@ -124,22 +124,22 @@ def test_what_cannot_be_done_is_refused_in_words_and_changes_nothing(at_bench, o
 
 def test_the_bench_shows_a_recipe_with_every_part_and_its_pictures(visitor, shoot):
     bench.load(visitor.library, shoot, Recipe.model_validate(EVERY_PART))
-    page = visitor.get(f"/shoots/{shoot}/bench").text
+    page = visitor.get(f"/scenes/{shoot}/bench").text
     assert "Undefined" not in page and "Far behind (shared)" in page and "band" in page
     key = frames.frames(visitor.library.db, shoot)[0].id
     wanted = {"frame": key, "side": "witness", "step": "s8"}
 
     def mean(**more):
-        answer = visitor.post(f"/shoots/{shoot}/bench/picture", json={**wanted, **more})
+        answer = visitor.post(f"/scenes/{shoot}/bench/picture", json={**wanted, **more})
         assert answer.status_code == 200, answer.text
         return np.asarray(Image.open(io.BytesIO(answer.content)).convert("RGB"), float).mean((0, 1))
 
     finished = mean()
     red, blue = mean(view="tint", tint="#ff0000"), mean(view="tint", tint="#0000ff")
     assert red[0] > finished[0] + 5 and blue[2] > finished[2] + 5 and red[2] < blue[2] - 10
-    bad = visitor.post(f"/shoots/{shoot}/bench/picture", json={**wanted, "view": "tint", "tint": "red"})
+    bad = visitor.post(f"/scenes/{shoot}/bench/picture", json={**wanted, "view": "tint", "tint": "red"})
     assert bad.status_code == 422
-    contours = visitor.post(f"/shoots/{shoot}/bench/contours", json=wanted).json()
+    contours = visitor.post(f"/scenes/{shoot}/bench/contours", json=wanted).json()
     assert contours["paths"]["50"].startswith("M")
 
 

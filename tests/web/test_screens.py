@@ -45,7 +45,7 @@ def test_files_arrive_one_by_one_and_bad_ones_are_listed(visitor, tmp_path):
 
 
 def test_every_screen_of_a_shoot_opens_before_and_after_a_look(visitor, shoot):
-    addresses = ["/", f"/shoots/{shoot}", f"/shoots/{shoot}?show=doubtful", f"/shoots/{shoot}/bench"]
+    addresses = ["/", f"/shoots/{shoot}", f"/shoots/{shoot}?show=doubtful", f"/scenes/{shoot}/bench"]
     addresses += [f"/shoots/{shoot}/hand-over", "/recipes", "/activity", f"/frames/{rows(visitor, shoot)[0].id}"]
     for _ in range(2):
         for address in addresses:
@@ -68,20 +68,20 @@ def test_the_doubtful_filter_shows_only_what_needs_a_look(visitor, shoot):
 
 def test_a_slider_under_the_finger_changes_the_picture_but_not_the_draft(visitor, shoot):
     frame = rows(visitor, shoot)[0].id
-    visitor.post(f"/shoots/{shoot}/bench/edit", data={"op": "add-step", "where": "subject", "what": "exposure"})
+    visitor.post(f"/scenes/{shoot}/bench/edit", data={"op": "add-step", "where": "subject", "what": "exposure"})
     [step] = bench.draft(visitor.library, shoot).recipe.steps
     path = f"steps/{step.id}/adjustments/a1/ev"
     ask = {"frame": frame, "side": "witness", "values": plain_setting({path: 1.5})}
     plain, lifted = (
-        brightness(visitor.post(f"/shoots/{shoot}/bench/picture", json=body)) for body in ({**ask, "values": []}, ask)
+        brightness(visitor.post(f"/scenes/{shoot}/bench/picture", json=body)) for body in ({**ask, "values": []}, ask)
     )
     assert lifted > plain + 3
     assert bench.draft(visitor.library, shoot).recipe.steps[0].adjustments[0].ev == 0.0
     said = visitor.post(
-        f"/shoots/{shoot}/bench/set", json={"values": plain_setting({path: 1.5}), "did": "exposure"}
+        f"/scenes/{shoot}/bench/set", json={"values": plain_setting({path: 1.5}), "did": "exposure"}
     ).json()
     assert said["undo"] == "exposure" and bench.draft(visitor.library, shoot).recipe.steps[0].adjustments[0].ev == 1.5
-    lanes = visitor.post(f"/shoots/{shoot}/bench/edit", data={"op": "undo"})
+    lanes = visitor.post(f"/scenes/{shoot}/bench/edit", data={"op": "undo"})
     assert lanes.status_code == 200 and bench.draft(visitor.library, shoot).recipe.steps[0].adjustments[0].ev == 0.0
 
 
@@ -91,13 +91,13 @@ def test_a_steps_region_as_grey_tint_and_contour(visitor, shoot):
     [step] = bench.draft(visitor.library, shoot).recipe.steps
     ask = {"frame": frame, "side": "witness", "step": step.id}
     views = {
-        view: pixels(visitor.post(f"/shoots/{shoot}/bench/picture", json={**ask, "view": view}))
+        view: pixels(visitor.post(f"/scenes/{shoot}/bench/picture", json={**ask, "view": view}))
         for view in ("finished", "tint", "grey")
     }
     share = (views["grey"] > 127).mean()
     tinted = (np.abs(views["tint"] - views["finished"]).max(axis=-1) > 8).mean()
     assert 0.03 < share < 0.2 and tinted == pytest.approx(share, abs=0.04)
-    paths = visitor.post(f"/shoots/{shoot}/bench/contours", json=ask).json()["paths"]
+    paths = visitor.post(f"/scenes/{shoot}/bench/contours", json=ask).json()["paths"]
     assert paths["50"].startswith("M") and paths["50"].endswith("Z")
 
 
@@ -112,17 +112,17 @@ def test_a_steps_region_as_grey_tint_and_contour(visitor, shoot):
 )
 def test_a_change_that_cannot_be_says_why_and_leaves_the_draft(visitor, shoot, values, words):
     bench.load(visitor.library, shoot, look_recipe())
-    answer = visitor.post(f"/shoots/{shoot}/bench/set", json={"values": [values]})
+    answer = visitor.post(f"/scenes/{shoot}/bench/set", json={"values": [values]})
     assert answer.status_code == 422 and words in answer.text
     assert bench.draft(visitor.library, shoot).recipe == look_recipe()
 
 
 def test_saving_needs_a_ticked_step_and_can_go_on_to_apply(visitor, shoot):
     bench.load(visitor.library, shoot, look_recipe())
-    refused = visitor.post(f"/shoots/{shoot}/bench/save", data={"name": "Evening"})
+    refused = visitor.post(f"/scenes/{shoot}/bench/save", data={"name": "Evening"})
     assert refused.status_code == 422 and "Tick at least one step" in refused.text
     data = {"name": "Evening", "steps": ["subject", "sky"], "strength": "70", "then": "apply"}
-    assert visitor.post(f"/shoots/{shoot}/bench/save", data=data).status_code == 303
+    assert visitor.post(f"/scenes/{shoot}/bench/save", data=data).status_code == 303
     visitor.work()
     assert all(f.result_key for f in rows(visitor, shoot))
     look = look_of_shoot(visitor.library, shoot)
@@ -132,10 +132,10 @@ def test_saving_needs_a_ticked_step_and_can_go_on_to_apply(visitor, shoot):
 def test_a_saved_recipe_can_be_taken_onto_the_bench_and_undone(visitor, shoot):
     saved = recipes.save_recipe(visitor.library.db, look_recipe("From the book"))
     bench.change(visitor.library, shoot, asked("add-step", {"where": "sky", "what": "haze"}))
-    assert "From the book" in visitor.get(f"/shoots/{shoot}/bench").text
-    assert visitor.post(f"/shoots/{shoot}/bench/load", data={"version_id": saved.id}).status_code == 303
+    assert "From the book" in visitor.get(f"/scenes/{shoot}/bench").text
+    assert visitor.post(f"/scenes/{shoot}/bench/load", data={"version_id": saved.id}).status_code == 303
     assert bench.draft(visitor.library, shoot).recipe == saved.recipe
-    visitor.post(f"/shoots/{shoot}/bench/edit", data={"op": "undo"})
+    visitor.post(f"/scenes/{shoot}/bench/edit", data={"op": "undo"})
     assert [s.region.sentence() for s in bench.draft(visitor.library, shoot).recipe.steps] == ["sky"]
 
 

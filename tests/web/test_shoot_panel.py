@@ -70,12 +70,12 @@ def test_a_late_change_on_a_frame_is_refused_and_the_other_stays(visitor, shoot)
 
 def test_two_windows_of_one_bench(visitor, shoot):
     bench.load(visitor.library, shoot, look_recipe())
-    lanes = visitor.get(f"/shoots/{shoot}/bench/lanes").text
+    lanes = visitor.get(f"/scenes/{shoot}/bench/lanes").text
     seen = int(re.search(r'data-state="(\d+)"', lanes)[1])
-    assert visitor.get(f"/shoots/{shoot}/bench/state").json() == {"state": seen}
+    assert visitor.get(f"/scenes/{shoot}/bench/state").json() == {"state": seen}
 
     def set_value(path, value, on):
-        return visitor.post(f"/shoots/{shoot}/bench/set", json={"values": plain_setting({path: value}), "on": on})
+        return visitor.post(f"/scenes/{shoot}/bench/set", json={"values": plain_setting({path: value}), "on": on})
 
     first = set_value("steps/sky/strength", 0.5, seen).json()
     second = set_value("steps/subject/strength", 0.25, seen).json()
@@ -84,22 +84,22 @@ def test_two_windows_of_one_bench(visitor, shoot):
         "subject": 0.25, "background": 1.0, "sky": 0.5,
     }  # fmt: skip
     for op in ("undo", "redo"):
-        refused = visitor.post(f"/shoots/{shoot}/bench/edit", data={"op": op, "on": seen})
+        refused = visitor.post(f"/scenes/{shoot}/bench/edit", data={"op": op, "on": seen})
         assert refused.status_code == 409 and "another window" in refused.text
     gone = {"op": "remove-step", "step": "sky", "on": second["state"]}
-    assert visitor.post(f"/shoots/{shoot}/bench/edit", data=gone).status_code == 200
+    assert visitor.post(f"/scenes/{shoot}/bench/edit", data=gone).status_code == 200
     assert set_value("steps/sky/strength", 0.1, second["state"]).status_code == 409
     save = {"name": "Evening", "steps": "subject", "on": second["state"]}
-    assert visitor.post(f"/shoots/{shoot}/bench/save", data=save).status_code == 409
+    assert visitor.post(f"/scenes/{shoot}/bench/save", data=save).status_code == 409
 
 
 def test_the_key_frame_is_chosen_by_a_change_and_of_the_own_shoot_only(visitor, shoot, tmp_path):
     second = rows(visitor, shoot)[1].id
-    assert visitor.post(f"/shoots/{shoot}/bench/key", data={"frame": second}).status_code == 303
+    assert visitor.post(f"/scenes/{shoot}/bench/key", data={"frame": second}).status_code == 303
     assert scenes.first_scene(visitor.library.db, shoot).key_frame_id == second
-    assert visitor.get(f"/shoots/{shoot}/bench?key={rows(visitor, shoot)[2].id}").status_code == 200
+    assert visitor.get(f"/scenes/{shoot}/bench?key={rows(visitor, shoot)[2].id}").status_code == 200
     assert scenes.first_scene(visitor.library.db, shoot).key_frame_id == second
-    assert visitor.post(f"/shoots/{shoot}/bench/key", data={"frame": 999}).status_code == 404
+    assert visitor.post(f"/scenes/{shoot}/bench/key", data={"frame": 999}).status_code == 404
 
 
 @pytest.mark.parametrize(("zone", "shown"), [("Europe/Vienna", "20:41"), ("America/Lima", "13:41"), ("UTC", "18:41")])

@@ -218,15 +218,15 @@ def to_render(
     return [(int(r["id"]), str(r["override"]), r["raw_base"], int(r["scene_id"])) for r in chosen]
 
 
-def traits(db: Database, shoot_id: int) -> list[tuple[int, str, float, float, float, bool]]:
-    """(id, box, subject's area, sky's area, trust, whether upright) of a shoot's frames with masks, in order: what
+def traits(db: Database, scene_id: int) -> list[tuple[int, str, float, float, float, bool]]:
+    """(id, box, subject's area, sky's area, trust, whether upright) of a scene's frames with masks, in order: what
     tells frames apart, for thousands at once.
     """
     sql = """
         SELECT id, box, subject_area, sky_area, trust, height > width FROM frames f
-        WHERE f.shoot_id = ? AND f.found = 1 ORDER BY f.place, f.id
+        WHERE f.scene_id = ? AND f.found = 1 ORDER BY f.place, f.id
     """
-    return [tuple(row) for row in db.reader.execute(sql, (shoot_id,))]
+    return [tuple(row) for row in db.reader.execute(sql, (scene_id,))]
 
 
 def remove_frame(db: Database, frame_id: int) -> None:

@@ -130,6 +130,12 @@ def set_bursts(db: Database, bursts: dict[int, tuple[int, bool]]) -> None:
         write.executemany(sql, [(number, int(best), frame_id) for frame_id, (number, best) in bursts.items()])
 
 
+def finds(db: Database, scene_id: int) -> int:
+    """A number that grows when masks are found or lost in a scene, or frames come and go."""
+    row = db.reader.execute("SELECT finds FROM standings WHERE scene_id = ?", (scene_id,)).fetchone()
+    return int(row["finds"]) if row else 0
+
+
 def set_key_frame(db: Database, scene_id: int, frame_id: int, only_first: bool = False) -> None:
     """Make a frame a scene's key frame; ``only_first`` leaves one that is there."""
     sql = "UPDATE scenes SET key_frame_id = ?1 WHERE id = ?2 AND (?3 = 0 OR key_frame_id IS NULL)"

@@ -53,6 +53,36 @@ def counts(db: Database, shoot_id: int) -> Counts:
     return Counts(**dict(row))
 
 
+@dataclass(frozen=True)
+class SceneCounts:
+    """The same of one scene, and when its first and its last frame were taken."""
+
+    frames: int
+    found: int
+    failed: int
+    finished: int
+    stale: int
+    doubtful: int
+    changed: int
+    begun: str | None
+    ended: str | None
+
+
+def scene_counts(db: Database, shoot_id: int) -> dict[int, SceneCounts]:
+    """Of every scene of a shoot, by its id."""
+    edge = "(SELECT f.taken_at FROM frames f WHERE f.scene_id = s.scene_id ORDER BY f.place {0}, f.id {0} LIMIT 1)"
+    sql = f"""
+        SELECT s.scene_id, s.frames, s.found, s.failed, s.finished, s.stale, s.doubtful, s.changed,
+            {edge.format("ASC")} AS begun, {edge.format("DESC")} AS ended FROM standings s WHERE s.shoot_id = ?
+    """
+    out = {}
+    for row in db.reader.execute(sql, (shoot_id,)):
+        data = dict(row)
+        scene = int(data.pop("scene_id"))
+        out[scene] = SceneCounts(**data)
+    return out
+
+
 def all_counts(db: Database) -> dict[int, Counts]:
     """The same of every shoot, by its id."""
     out = {}
@@ -63,10 +93,13 @@ def all_counts(db: Database) -> dict[int, Counts]:
     return out
 
 
-def pages(db: Database, shoot_id: int, mark: Mark, size: int) -> list[Place]:
-    """Where the pages of so many frames begin. Goes from one to the next in the index, past the frames between."""
+def pages(db: Database, shoot_id: int, mark: Mark, size: int, scene_id: int | None = None) -> list[Place]:
+    """Where the pages of so many frames of a shoot, or of one of its scenes, begin. Goes from one to the next in the
+    index, past the frames between.
+    """
     out: list[Place] = []
-    after = f"FROM frames f WHERE f.shoot_id = ? AND (f.place, f.id) > (?, ?){_WHERE[mark]}"
+    within, shoot_id = ("shoot_id", shoot_id) if scene_id is None else ("scene_id", scene_id)
+    after = f"FROM frames f WHERE f.{within} = ? AND (f.place, f.id) > (?, ?){_WHERE[mark]}"
     jump = f"SELECT f.place, f.id {after} ORDER BY f.place, f.id LIMIT 1 OFFSET ?"
     place, frame_id, step = "", 0, 0
     while row := db.reader.execute(jump, (shoot_id, place, frame_id, step)).fetchone():
@@ -79,10 +112,15 @@ def pages(db: Database, shoot_id: int, mark: Mark, size: int) -> list[Place]:
     return out
 
 
-def page(db: Database, shoot_id: int, mark: Mark, place: str, frame_id: int, size: int) -> list[FrameSummary]:
-    """So many frames from a place on, that one included; from the first one on for ("", 0)."""
+def page(
+    db: Database, shoot_id: int, mark: Mark, place: str, frame_id: int, size: int, scene_id: int | None = None
+) -> list[FrameSummary]:
+    """So many frames of a shoot, or of one of its scenes, from a place on, that one included; from the first one on
+    for ("", 0).
+    """
+    within, shoot_id = ("shoot_id", shoot_id) if scene_id is None else ("scene_id", scene_id)
     sql = f"""
-        SELECT {SUMMARY} FROM frames f WHERE f.shoot_id = ? AND (f.place, f.id) >= (?, ?){_WHERE[mark]}
+        SELECT {SUMMARY} FROM frames f WHERE f.{within} = ? AND (f.place, f.id) >= (?, ?){_WHERE[mark]}
         ORDER BY f.place, f.id LIMIT ?
     """
     return [summary_from(row) for row in db.reader.execute(sql, (shoot_id, place, frame_id, size))]

@@ -8,6 +8,7 @@ from lenskeep.store import jobs, recipes, scenes
 from lenskeep.store import looks as kept
 from lenskeep.store.frames import FrameRow
 from lenskeep.store.looks import Look
+from lenskeep.store.scenes import Scene
 from lenskeep.studio import deeds
 from lenskeep.studio.applying import KIND, frame_there, queue_frames
 from lenskeep.studio.library import Library
@@ -59,6 +60,15 @@ def give_layers(
         elif frame_ids is None:
             frame_ids = scenes.frame_ids(library.db, own)
         return queue_frames(library, shoot_id, frame_ids)
+
+
+def give_same(library: Library, scene: Scene, like: Scene) -> int:
+    """Give a scene the look of another of its shoot; returns the job. Raises UserProblem where that has none."""
+    look = kept.look(library.db, like.id)
+    if look is None or like.shoot_id != scene.shoot_id:
+        raise UserProblem(f"{like.name} has no look to take over.")
+    layers = [(e.version.id, e.strength) for e in look.layers]
+    return give_layers(library, scene.shoot_id, layers, scene_ids=[scene.id])
 
 
 def _cancel_applying(library: Library, shoot_id: int) -> None:

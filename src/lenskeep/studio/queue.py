@@ -2,7 +2,7 @@
 
 import os
 
-from lenskeep.studio import applying, card, sweep
+from lenskeep.studio import applying, card, evening, sweep
 from lenskeep.studio import find as finding
 from lenskeep.studio.hand_over import deliver
 from lenskeep.studio.library import Library
@@ -35,6 +35,8 @@ def make_runner(library: Library, workers: int | None = None, cluster: str | Non
         deliver.KIND: deliver.Delivering(library),
         card.KIND: card.BringingIn(library),
         sweep.KIND: sweep.Sweeping(library),
+        evening.DESCRIBING: evening.Describing(library),
+        evening.EVENING: evening.Evening(library),
     }
 
     address = cluster_from_environment() if cluster is None else cluster
@@ -47,5 +49,6 @@ def make_runner(library: Library, workers: int | None = None, cluster: str | Non
     def tidy() -> None:
         sweep.sweep_drafts(library)
         sweep.sweep_unused(library)
+        evening.sweep_described(library)
 
     return Runner(library.db, handlers, engine, tidy)

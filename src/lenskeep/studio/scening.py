@@ -77,7 +77,7 @@ def _described(library: Library, frame: FrameSummary) -> Described:
     computed = library.computed(frame.content, frame.found_by)
     names = [name for name in ("sky", *frame.areas.split()) if name in PARTS]
     picture = smaller(read_working(computed.working), SIDE)
-    return described(picture, {name: _mask(library, frame, name) for name in names})
+    return described(picture, {name: _mask(library, frame, name) for name in names}, not frame.raw_base)
 
 
 def _mask(library: Library, frame: FrameSummary, name: str) -> Alpha:

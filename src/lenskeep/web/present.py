@@ -53,6 +53,8 @@ JOBS = {
     "apply": "Applying the look",
     "export": "Handing over",
     "sweep": "Tidying up",
+    "describe": "Looking at the light",
+    "even": "Holding frames together",
 }
 
 

@@ -10,8 +10,9 @@ from fastapi import Depends, HTTPException, Request, UploadFile
 from fastapi import Path as InPath
 
 from lenskeep.core.problems import UserProblem
-from lenskeep.store import frames, shoots
+from lenskeep.store import frames, scenes, shoots
 from lenskeep.store.frames import FrameRow
+from lenskeep.store.scenes import Scene
 from lenskeep.store.shoots import Shoot
 from lenskeep.studio.bench.stage import Stage
 from lenskeep.studio.close.view import CloseView
@@ -53,6 +54,13 @@ def shoot_or_404(studio: Studio, shoot_id: int) -> Shoot:
     if shoot is None:
         raise HTTPException(404, "This shoot is not in the library.")
     return shoot
+
+
+def scene_or_404(studio: Studio, scene_id: int) -> Scene:
+    scene = scenes.scene(studio.library.db, scene_id)
+    if scene is None:
+        raise HTTPException(404, "This scene is not in the library.")
+    return scene
 
 
 def frame_or_404(studio: Studio, frame_id: int) -> FrameRow:

@@ -8,6 +8,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from lenskeep.core.base.curve import unbent
 from lenskeep.core.engine.planes import proxy_size
 from lenskeep.core.even.cones import params_of
 from lenskeep.core.facts import COVERS, SUBJECT_KINDS
@@ -41,16 +42,21 @@ class Described:
     """Pixels as EV, mired, thousandths of Duv (h, w, 3); what of them can't be read; and summaries by part.
 
     ``quantiles``: part -> (share of the frame, (3, ranks) values, share of its pixels that are burnt or dark).
-    ``spectra``: (part, texture) -> (share, spectrum of its joint histogram). ``points``: SIFT's places and descriptors.
+    ``cells``: (part, texture) -> (share, (n, 3) means of its cells). ``points``: SIFT's places and descriptors.
     """
 
     params: Float
     burnt: Mask
     dark: Mask
     quantiles: dict[str, tuple[float, Quantiles, float]] = field(default_factory=dict)
-    spectra: dict[tuple[str, int], tuple[float, Spectrum]] = field(default_factory=dict)
+    cells: dict[tuple[str, int], tuple[float, Float]] = field(default_factory=dict)
     places: Float = field(default_factory=lambda: np.zeros((0, 2), np.float32))
     descriptors: Float = field(default_factory=lambda: np.zeros((0, 128), np.float32))
+
+    @cached_property
+    def spectra(self) -> dict[tuple[str, int], tuple[float, Spectrum]]:
+        """(part, texture) -> (share, spectrum of its joint histogram)."""
+        return {key: (share, _spectrum(means)) for key, (share, means) in self.cells.items()}
 
     @cached_property
     def soft(self) -> Float:
@@ -68,8 +74,10 @@ class Described:
         return float(self.burnt.mean())
 
 
-def described(picture: LinearRGB, masks: Mapping[str, Alpha]) -> Described:
-    """Of a frame's untouched picture, linear Rec. 2020 (h, w, 3), and its masks by name (h', w'), 0…1."""
+def described(picture: LinearRGB, masks: Mapping[str, Alpha], curved: bool = False) -> Described:
+    """Of a frame's untouched picture, linear Rec. 2020 (h, w, 3), and its masks by name (h', w'), 0…1. Where a camera
+    laid its curve over it (``curved``), light is told from under that, as a frame's base changes it.
+    """
     size = proxy_size(picture.shape[0], picture.shape[1], SIDE)[::-1]
     hot = _small((picture.max(-1) >= WHITE).astype(np.float32), size)
     small = _small(picture, size)
@@ -77,11 +85,12 @@ def described(picture: LinearRGB, masks: Mapping[str, Alpha]) -> Described:
     covered = sum(parts.values()) if parts else np.zeros(size[::-1], np.float32)
     parts[REST] = (np.asarray(covered) < 0.4).astype(np.float32)
     peak, least = small.max(-1), small.min(-1)
-    frame = Described(params_of(small), (peak >= WHITE) | (hot > MUCH_BURNT), peak <= BLACK)
+    light = np.asarray(unbent(np.clip(small, 0.0, 1.0)), np.float32) if curved else small
+    frame = Described(params_of(light), (peak >= WHITE) | (hot > MUCH_BURNT), peak <= BLACK)
     dim = least <= DIM
     for name, mask in parts.items():
         _add_quantiles(frame, name, mask, dim)
-    _add_spectra(frame, parts, dim)
+    _add_cells(frame, parts, dim)
     _add_places(frame)
     return frame
 
@@ -103,7 +112,7 @@ def _add_quantiles(frame: Described, name: str, mask: Alpha, dim: Mask) -> None:
     frame.quantiles[name] = (float(inside.mean()), np.array([light, *colour]), hot + dark)
 
 
-def _add_spectra(frame: Described, parts: Mapping[str, Alpha], dim: Mask) -> None:
+def _add_cells(frame: Described, parts: Mapping[str, Alpha], dim: Mask) -> None:
     h, w = (n // CELL for n in frame.dark.shape)
     if h < 2 or w < 2:
         return
@@ -121,7 +130,7 @@ def _add_spectra(frame: Described, parts: Mapping[str, Alpha], dim: Mask) -> Non
         for kind in range(len(TEXTURES) + 1):
             here = own & (texture == kind)
             if int(here.sum()) >= LEAST_CELLS:
-                frame.spectra[name, kind] = (float(here.mean()), _spectrum(means[here]))
+                frame.cells[name, kind] = (float(here.mean()), np.ascontiguousarray(means[here]))
 
 
 def _spectrum(values: Float) -> Spectrum:

@@ -16,3 +16,16 @@ CREATE TRIGGER frames_touched AFTER UPDATE OF scene_id, state, problem, render_p
     UPDATE counters SET n = n + 1 WHERE name = 'frames';
     UPDATE frames SET touched = (SELECT n FROM counters WHERE name = 'frames') WHERE id = new.id;
 END;
+-- Frames that come or go are noticed by whoever chooses among a scene's frames.
+DROP TRIGGER standings_moved;
+CREATE TRIGGER standings_moved AFTER UPDATE OF scene_id, state, render_problem, changed, accepted, found_by, found_at,
+    doubt, wanted_key, result_key, missing ON frames BEGIN
+    UPDATE standings SET frames = frames - 1, found = found - old.found, failed = failed - old.broken,
+        finished = finished - old.finished, stale = stale - old.stale, doubtful = doubtful - old.doubtful,
+        changed = changed - old.changed, finds = finds + (new.scene_id <> old.scene_id) WHERE scene_id = old.scene_id;
+    UPDATE standings SET frames = frames + 1, found = found + new.found, failed = failed + new.broken,
+        finished = finished + new.finished, stale = stale + new.stale, doubtful = doubtful + new.doubtful,
+        changed = changed + new.changed, 
+        finds = finds + (new.found_at <> old.found_at OR new.state <> old.state OR new.scene_id <> old.scene_id)
+        WHERE scene_id = new.scene_id;
+END;

@@ -1,4 +1,4 @@
-"""The Bench of a shoot: its draft recipe, changes with undo, saving."""
+"""The Bench of a scene: its draft recipe, changes with undo, saving."""
 
 import secrets
 from collections import OrderedDict
@@ -11,36 +11,26 @@ from lenskeep.core.recipes import edit
 from lenskeep.core.recipes.change import Change
 from lenskeep.core.recipes.models import Recipe
 from lenskeep.core.regions.kinds.brush import Brush
-from lenskeep.store import drafts, recipes, scenes
+from lenskeep.store import drafts, looks, recipes
 from lenskeep.store.recipes import RecipeVersion
 from lenskeep.studio.bench.fits import MEANWHILE, check_fits
 from lenskeep.studio.library import Library
-from lenskeep.studio.looks import look_of_shoot
-from lenskeep.studio.problems import ChangedMeanwhile, Gone
+from lenskeep.studio.problems import ChangedMeanwhile
 
 _KEPT_STATES = 32
 
 
-def scene_of(library: Library, shoot_id: int) -> int:
-    """The scene that a shoot's Bench belongs to: its first one. Raises Gone."""
-    scene = scenes.first_scene(library.db, shoot_id)
-    if scene is None:
-        raise Gone("This shoot is not in the library.")
-    return scene.id
-
-
-def draft(library: Library, shoot_id: int) -> drafts.Draft:
-    """The shoot's draft; before the first change, its look's recipe or an empty one, which is not written down yet."""
-    scene = scenes.first_scene(library.db, shoot_id)
-    found = drafts.draft(library.db, scene.id) if scene else None
+def draft(library: Library, scene_id: int) -> drafts.Draft:
+    """The scene's draft; before the first change, its look's recipe or an empty one, which is not written down yet."""
+    found = drafts.draft(library.db, scene_id)
     if found is not None:
         return found
-    start, recipe_id = _start(library, shoot_id)
+    start, recipe_id = _start(library, scene_id)
     return drafts.Draft(start.model_dump_json(), state=0, position=-1, undo=None, redo=None, recipe_id=recipe_id)
 
 
-def _start(library: Library, shoot_id: int) -> tuple[Recipe, int | None]:
-    look = look_of_shoot(library, shoot_id)
+def _start(library: Library, scene_id: int) -> tuple[Recipe, int | None]:
+    look = looks.look(library.db, scene_id)
     if look is not None and not look.version.unreadable:
         return look.version.recipe, look.version.recipe_id
     return Recipe(name=_free_name(library)), None
@@ -73,17 +63,16 @@ class _Read:
 _read = _Read()
 
 
-def recipe_now(library: Library, shoot_id: int) -> Recipe:
+def recipe_now(library: Library, scene_id: int) -> Recipe:
     """The recipe on the Bench, without anything else of its state. Raises UnreadableRecipe."""
-    scene_id = scene_of(library, shoot_id)
     state = drafts.state_number(library.db, scene_id)
     found = _read.get(library, scene_id, state) if state else None
-    return found if found is not None else draft(library, shoot_id).recipe
+    return found if found is not None else draft(library, scene_id).recipe
 
 
-def state_now(library: Library, shoot_id: int) -> int:
+def state_now(library: Library, scene_id: int) -> int:
     """The number of the present state; 0 before the first change."""
-    return drafts.state_number(library.db, scene_of(library, shoot_id))
+    return drafts.state_number(library.db, scene_id)
 
 
 def _free_name(library: Library) -> str:
@@ -104,7 +93,7 @@ class Changed:
     fresh: str | None = None
 
 
-def change(library: Library, shoot_id: int, change: Change, on: int | None = None) -> Changed:
+def change(library: Library, scene_id: int, change: Change, on: int | None = None) -> Changed:
     """Do one change to the draft and remember it for undo.
 
     ``on`` is the state that it was made on, as far as it is known. When there is a newer one, the change is made on
@@ -112,12 +101,11 @@ def change(library: Library, shoot_id: int, change: Change, on: int | None = Non
     """
     if change.fresh and not getattr(change, "id", "x"):
         change = change.model_copy(update={"id": f"{change.fresh}{secrets.token_hex(4)}"})
-    scene_id = scene_of(library, shoot_id)
     with library.db.writing():
-        now = draft(library, shoot_id)
+        now = draft(library, scene_id)
         late = on is not None and on != now.state
         if late and on is not None:
-            check_fits(_seen(library, shoot_id, on), now.recipe, change)
+            check_fits(_seen(library, scene_id, on), now.recipe, change)
         recipe = change.on(now.recipe)
         if recipe != now.recipe:
             _push(library, scene_id, now, recipe, change.did()[:60])
@@ -126,11 +114,11 @@ def change(library: Library, shoot_id: int, change: Change, on: int | None = Non
         return Changed(drafts.state_number(library.db, scene_id), late, added or None, fresh or None)
 
 
-def _seen(library: Library, shoot_id: int, state: int) -> Recipe | None:
+def _seen(library: Library, scene_id: int, state: int) -> Recipe | None:
     """The recipe as it was in a state that somebody has before him; None when that is forgotten."""
     if state == 0:  # nothing was written down then
-        return _start(library, shoot_id)[0]
-    kept = drafts.earlier(library.db, scene_of(library, shoot_id), state)
+        return _start(library, scene_id)[0]
+    kept = drafts.earlier(library.db, scene_id, state)
     return kept.recipe if kept and not kept.unreadable else None
 
 
@@ -143,65 +131,63 @@ def _push(library: Library, scene_id: int, now: drafts.Draft, recipe: Recipe, di
     drafts.push(library.db, scene_id, recipe, did)
 
 
-def undo(library: Library, shoot_id: int, on: int | None = None) -> bool:
-    return _move(library, shoot_id, -1, on)
+def undo(library: Library, scene_id: int, on: int | None = None) -> bool:
+    return _move(library, scene_id, -1, on)
 
 
-def redo(library: Library, shoot_id: int, on: int | None = None) -> bool:
-    return _move(library, shoot_id, 1, on)
+def redo(library: Library, scene_id: int, on: int | None = None) -> bool:
+    return _move(library, scene_id, 1, on)
 
 
-def _move(library: Library, shoot_id: int, by: int, on: int | None) -> bool:
+def _move(library: Library, scene_id: int, by: int, on: int | None) -> bool:
     """Raises ChangedMeanwhile when ``on`` is not the state any more: it would take back what somebody else did."""
     with library.db.writing():
-        check_state(library, shoot_id, on)
-        return drafts.move(library.db, scene_of(library, shoot_id), by)
+        check_state(library, scene_id, on)
+        return drafts.move(library.db, scene_id, by)
 
 
-def back_to_readable(library: Library, shoot_id: int) -> bool:
+def back_to_readable(library: Library, scene_id: int) -> bool:
     """Go back, state by state, until one can be read; False, and nothing changed, when none can."""
     with library.db.writing() as write:
         write.execute("SAVEPOINT going_back")
-        while drafts.move(library.db, scene_of(library, shoot_id), -1):
-            if not draft(library, shoot_id).unreadable:
+        while drafts.move(library.db, scene_id, -1):
+            if not draft(library, scene_id).unreadable:
                 return True
         write.execute("ROLLBACK TO going_back")
         return False
 
 
-def check_state(library: Library, shoot_id: int, on: int | None) -> None:
+def check_state(library: Library, scene_id: int, on: int | None) -> None:
     """Raises ChangedMeanwhile when ``on`` is not the present state any more."""
-    if on is not None and on != state_now(library, shoot_id):
+    if on is not None and on != state_now(library, scene_id):
         raise ChangedMeanwhile(MEANWHILE)
 
 
-def go_on_from(library: Library, shoot_id: int, recipe: Recipe, did: str, recipe_id: int | None = None) -> None:
+def go_on_from(library: Library, scene_id: int, recipe: Recipe, did: str, recipe_id: int | None = None) -> None:
     """Put a recipe on the Bench; what was there before can be had back by undo."""
-    scene_id = scene_of(library, shoot_id)
     with library.db.writing():
         if drafts.draft(library.db, scene_id) is None:
-            drafts.push(library.db, scene_id, _start(library, shoot_id)[0], "start")
+            drafts.push(library.db, scene_id, _start(library, scene_id)[0], "start")
         drafts.push(library.db, scene_id, recipe, did[:60])
         if recipe_id is not None:
             drafts.set_recipe(library.db, scene_id, recipe_id)
 
 
-def load(library: Library, shoot_id: int, recipe: Recipe, recipe_id: int | None = None) -> None:
+def load(library: Library, scene_id: int, recipe: Recipe, recipe_id: int | None = None) -> None:
     """Put a saved recipe on the Bench."""
-    go_on_from(library, shoot_id, recipe, f"loading {recipe.name}", recipe_id)
+    go_on_from(library, scene_id, recipe, f"loading {recipe.name}", recipe_id)
 
 
 def save(
-    library: Library, shoot_id: int, name: str, step_ids: list[str], strength: float, on: int | None = None
+    library: Library, scene_id: int, name: str, step_ids: list[str], strength: float, on: int | None = None
 ) -> RecipeVersion:
     """Save the ticked steps as a recipe: a new one, or the next version of the one of that name.
 
     Raises EditProblem without a step or with a bad name; ChangedMeanwhile when ``on`` is not the state any more.
     """
-    scene_id = scene_of(library, shoot_id)
     with library.db.writing():
-        check_state(library, shoot_id, on)
-        now = draft(library, shoot_id)
+        check_state(library, scene_id, on)
+        now = draft(library, scene_id)
         recipe = now.recipe
         kept = [step for step in recipe.steps if step.id in step_ids]
         if not kept:
@@ -218,9 +204,9 @@ def save(
         return saved
 
 
-def strokes(library: Library, shoot_id: int, step_id: str) -> list[dict[str, Any]]:
+def strokes(library: Library, scene_id: int, step_id: str) -> list[dict[str, Any]]:
     """What was painted with the brushes of a step. Raises EditProblem when the step is gone."""
-    recipe = draft(library, shoot_id).recipe
+    recipe = draft(library, scene_id).recipe
     step = edit.step_of(recipe, step_id)
     brushes = [part for part in recipe.region_of(step).parts if isinstance(part, Brush)]
     return [{"anchor": b.anchor, **stroke.model_dump()} for b in brushes for stroke in b.strokes]

@@ -13,9 +13,9 @@ from lenskeep.studio.bench.stage import KEY_SIDE, Stage
 from lenskeep.studio.library import Library
 
 
-def hold_to(library: Library, stage: Stage, shoot_id: int, step_id: str, adjustment_id: str, frame_id: int) -> Change:
+def hold_to(library: Library, stage: Stage, scene_id: int, step_id: str, adjustment_id: str, frame_id: int) -> Change:
     """The change that holds a balance to a frame. Raises EditProblem, Gone."""
-    recipe = bench.recipe_now(library, shoot_id)
+    recipe = bench.recipe_now(library, scene_id)
     own = edit.adjustment_of(recipe, step_id, adjustment_id)
     if not isinstance(own, Balance):
         raise EditProblem("Only a balance can be held to a frame.")

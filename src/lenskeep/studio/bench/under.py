@@ -18,7 +18,6 @@ from lenskeep.core.regions.kinds.subject import Subject
 from lenskeep.core.regions.pieces import piece_alpha, piece_at
 from lenskeep.core.types import Alpha
 from lenskeep.store import scenes
-from lenskeep.studio.bench.draft import scene_of
 from lenskeep.studio.bench.stage import KEY_SIDE, Stage
 from lenskeep.studio.library import Library
 
@@ -68,9 +67,9 @@ def everything(stage: Stage, frame_id: int) -> list[dict[str, Any]]:
         return [asdict(each) for each in out]
 
 
-def frames_with(library: Library, shoot_id: int) -> dict[str, Any]:
+def frames_with(library: Library, scene_id: int) -> dict[str, Any]:
     """{"of": frames with masks in the Bench's scene, "with": {mask: on how many of them it was found}}."""
-    return scenes.frames_with_masks(library.db, scene_of(library, shoot_id))
+    return scenes.frames_with_masks(library.db, scene_id)
 
 
 def parts_of(stage: Stage, frame_id: int, points: list[tuple[float, float, bool, bool]]) -> list[Part]:

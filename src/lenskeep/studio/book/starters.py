@@ -28,13 +28,13 @@ def starter(name: str) -> Recipe:
     raise UserProblem("There is no such starting point.")
 
 
-def add_to_bench(library: Library, shoot_id: int, name: str) -> str:
+def add_to_bench(library: Library, scene_id: int, name: str) -> str:
     """Add a starting point's steps after those on the Bench; returns the id of the first new one."""
     with library.db.writing():
-        recipe = bench.draft(library, shoot_id).recipe
+        recipe = bench.draft(library, scene_id).recipe
         more = starter(name)
         first, whole = _with(recipe, more)
-        bench.go_on_from(library, shoot_id, whole, f"adding {more.name}")
+        bench.go_on_from(library, scene_id, whole, f"adding {more.name}")
         return first
 
 

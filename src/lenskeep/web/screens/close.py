@@ -61,10 +61,10 @@ def _answer(pixels: SRGB8, part: Part) -> Response:
     return Response(screen_jpeg(pixels, MOVING_QUALITY, part.space), media_type="image/jpeg")
 
 
-@router.post("/shoots/{shoot_id}/bench/cut")
-def draft_cut(studio: InStudio, shoot_id: Id, part: DraftPart) -> Response:
+@router.post("/scenes/{scene_id}/bench/cut")
+def draft_cut(studio: InStudio, scene_id: Id, part: DraftPart) -> Response:
     """What the draft makes of a part of a frame, as the delivery would."""
-    recipe = draft_with(studio, shoot_id, part)
+    recipe = draft_with(studio, scene_id, part)
     step = step_in(recipe, part.step)
     if part.edges and step and part.view == "finished":
         frame = frame_or_404(studio, part.frame)
@@ -75,10 +75,10 @@ def draft_cut(studio: InStudio, shoot_id: Id, part: DraftPart) -> Response:
     return _answer(pixels, part)
 
 
-@router.post("/shoots/{shoot_id}/bench/places")
-def places(studio: InStudio, shoot_id: Id, asked: OfGuard) -> JSONResponse:
+@router.post("/scenes/{scene_id}/bench/places")
+def places(studio: InStudio, scene_id: Id, asked: OfGuard) -> JSONResponse:
     """Where a guard finds most fault with a frame, the worst first."""
-    recipe = draft_with(studio, shoot_id, OfDraft(frame=asked.frame))
+    recipe = draft_with(studio, scene_id, OfDraft(frame=asked.frame))
     return JSONResponse({"places": guarding.places(studio.stage, asked.frame, recipe, asked.guard)})
 
 

@@ -13,7 +13,7 @@ from lenskeep.store import jobs, shoots, walls
 from lenskeep.store.frames import FrameSummary
 from lenskeep.store.walls import Mark
 from lenskeep.web.present import fragment
-from lenskeep.web.screens.wall import header, marked
+from lenskeep.web.screens.wall import SceneHead, header, heads, layout_of, marked
 from lenskeep.web.studio_of import Id, InStudio, Studio, shoot_or_404
 
 router = APIRouter()
@@ -29,11 +29,17 @@ class OneTile:
 
 
 @dataclass(frozen=True)
+class OneHead:
+    head: SceneHead
+
+
+@dataclass(frozen=True)
 class _Seen:
-    """What was sent last: the newest change of a frame, and what the header was made from."""
+    """What was sent last: the newest change of a frame, what the header was made from, and which scenes are drawn."""
 
     touched: int
     state: tuple[object, ...]
+    layout: str = ""
 
 
 def _step(
@@ -47,6 +53,7 @@ def _step(
     changed = walls.touched_since(db, shoot_id, seen.touched, MOST_TILES)
     touched = changed[-1].touched if changed else seen.touched
     job = jobs.active_job(db, shoot_id)
+    drawn = layout_of(studio, shoot_id)
     state = (job and (job.id, job.state, job.done, job.failed), studio.runner.trouble, touched, shoot.name)
     events = []
     if changed:
@@ -54,8 +61,13 @@ def _step(
         events.append(_event("tiles", json.dumps({"touched": touched, "tiles": tiles})))
     if state != seen.state:
         html = fragment(request, "wall/standing.html", header(studio, shoot))
-        events.append(_event("standing", json.dumps({"html": html})))
-    return _Seen(touched, state), events
+        over = {
+            one.scene.id: fragment(request, "wall/scene_head.html", OneHead(one)) for one in heads(studio, shoot_id)
+        }
+        events.append(_event("standing", json.dumps({"html": html, "heads": over})))
+    if seen.layout and drawn != seen.layout:
+        events.append(_event("layout", json.dumps({})))
+    return _Seen(touched, state, drawn), events
 
 
 def _event(kind: str, data: str) -> str:
@@ -64,19 +76,20 @@ def _event(kind: str, data: str) -> str:
 
 @router.get("/shoots/{shoot_id}/events")
 async def events(
-    request: Request, studio: InStudio, shoot_id: Id, since: int = 0, show: str = "all"
+    request: Request, studio: InStudio, shoot_id: Id, since: int = 0, show: str = "all", layout: str = ""
 ) -> StreamingResponse:
     """Tiles that changed after ``since``, as a wall of one mark shows them, and the header whenever it changed."""
     await run_in_threadpool(shoot_or_404, studio, shoot_id)
     return StreamingResponse(
-        _changes(studio, request, shoot_id, min(max(since, 0), 2**63 - 1), marked(show)), media_type="text/event-stream"
+        _changes(studio, request, shoot_id, _Seen(min(max(since, 0), 2**63 - 1), (), layout), marked(show)),
+        media_type="text/event-stream",
     )
 
 
 async def _changes(
-    studio: Studio, request: Request, shoot_id: int, since: int, show: Mark = "all"
+    studio: Studio, request: Request, shoot_id: int, seen: _Seen, show: Mark = "all"
 ) -> AsyncIterator[str]:
-    seen, quiet = _Seen(since, ()), 0.0
+    quiet = 0.0
     yield "retry: 2000\n\n"
     while not studio.runner.stopping and not await request.is_disconnected():
         done = await run_in_threadpool(_step, studio, request, shoot_id, seen, show)

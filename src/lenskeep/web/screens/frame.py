@@ -265,7 +265,7 @@ def make_key(studio: InStudio, frame_id: Id) -> Response:
     """Make this the shoot's key frame and go to the Bench."""
     frame = frame_or_404(studio, frame_id)
     scenes.set_key_frame(studio.library.db, frame.scene_id, frame_id)
-    return RedirectResponse(f"/shoots/{frame.shoot_id}/bench", 303)
+    return RedirectResponse(f"/scenes/{frame.scene_id}/bench", 303)
 
 
 @router.post("/frames/{frame_id}/remove")

@@ -8,13 +8,14 @@ from fastapi.responses import HTMLResponse, JSONResponse, RedirectResponse
 from pydantic import BaseModel, Field
 
 from lenskeep.core.percent import from_percent, to_percent
-from lenskeep.store import frames, jobs, recipes, shoots, walls
+from lenskeep.store import frames, jobs, looks, recipes, scenes, shoots, walls
 from lenskeep.store.frames import FrameSummary
 from lenskeep.store.jobs import Job
 from lenskeep.store.looks import Look
 from lenskeep.store.recipes import RecipeVersion
+from lenskeep.store.scenes import Scene
 from lenskeep.store.shoots import Refusal, Shoot
-from lenskeep.store.walls import Mark, Place
+from lenskeep.store.walls import Mark, Place, SceneCounts
 from lenskeep.studio import find as finding
 from lenskeep.studio import looks as giving
 from lenskeep.studio.removing import Goes, what_goes
@@ -38,15 +39,37 @@ class Page:
 
 
 @dataclass(frozen=True)
-class Tiles(Page):
-    """The contact sheet with its first page; ``rest`` says where the other pages begin. ``touched`` is the newest
-    change that is shown, from which on the page asks what changed since.
+class SceneHead:
+    """What stands over the frames of a scene. ``before`` is the scene before it, which it can be joined to."""
+
+    scene: Scene
+    counts: SceneCounts
+    look: Look | None
+    key: FrameSummary | None
+    before: Scene | None
+
+
+@dataclass(frozen=True)
+class OneScene(SceneHead):
+    """A scene on the contact sheet; ``rest`` says where the pages begin that are not there yet."""
+
+    frames: list[FrameSummary]
+    rest: list[Place]
+
+
+@dataclass(frozen=True)
+class Tiles:
+    """The contact sheet, scene by scene, with its first page. ``touched`` is the newest change that is shown, from
+    which on the page asks what changed since.
     """
 
-    rest: list[Place]
+    shoot: Shoot
+    show: Mark
+    scenes: list[OneScene]
     filters: dict[Mark, str]
     counts: dict[Mark, int]
     touched: int
+    layout: str
 
 
 @dataclass(frozen=True)
@@ -58,6 +81,7 @@ class Header:
     job: Job | None
     last: Job | None
     look: Look | None
+    looks: int
     refusals: list[Refusal]
     delivered: bool
     recipes: list[RecipeVersion]
@@ -79,21 +103,48 @@ def marked(show: str) -> Mark:
 
 def _tiles(studio: Studio, shoot: Shoot, show: Mark) -> Tiles:
     db = studio.library.db
-    counts, pages = walls.counts(db, shoot.id), walls.pages(db, shoot.id, show, PAGE)
+    counts = walls.counts(db, shoot.id)
+    out: list[OneScene] = []
+    room = PAGE  # the first page may be made of several scenes
+    for head in heads(studio, shoot.id):
+        pages = walls.pages(db, shoot.id, show, PAGE, head.scene.id)
+        here = bool(pages) and room >= pages[0].count
+        frames_here = walls.page(db, shoot.id, show, "", 0, PAGE, head.scene.id) if here else []
+        room -= len(frames_here) if here else room
+        if pages or show == "all":
+            out.append(OneScene(**vars(head), frames=frames_here, rest=pages[1:] if here else pages))
     return Tiles(
         shoot=shoot,
-        frames=walls.page(db, shoot.id, show, "", 0, PAGE),
         show=show,
-        rest=pages[1:],
+        scenes=out,
         filters=FILTERS,
         counts={"all": counts.frames, "doubtful": counts.doubtful, "changed": counts.changed},
         touched=counts.touched,
+        layout=layout_of(studio, shoot.id),
     )
+
+
+def layout_of(studio: Studio, shoot_id: int) -> str:
+    """Which scenes a wall shows, and how many frames in each: with another one the page has to be drawn anew."""
+    counts = walls.scene_counts(studio.library.db, shoot_id)
+    return " ".join(f"{s.id}:{counts[s.id].frames}" for s in scenes.shown(studio.library.db, shoot_id))
+
+
+def heads(studio: Studio, shoot_id: int) -> list[SceneHead]:
+    """What stands over each scene of a shoot, in order."""
+    db = studio.library.db
+    counts, shown = walls.scene_counts(db, shoot_id), scenes.shown(db, shoot_id)
+    keys = {f.id: f for f in frames.some(db, [s.key_frame_id for s in shown if s.key_frame_id])}
+    return [
+        SceneHead(scene, counts[scene.id], looks.look(db, scene.id), keys.get(scene.key_frame_id or 0), before)
+        for before, scene in zip([None, *shown], shown, strict=False)
+    ]
 
 
 def header(studio: Studio, shoot: Shoot) -> Header:
     db = studio.library.db
-    look, job = giving.look_of_shoot(studio.library, shoot.id), jobs.active_job(db, shoot.id)
+    own = [looks.look(db, s.id) for s in scenes.shown(db, shoot.id)]
+    look, job = next((each for each in own if each), None), jobs.active_job(db, shoot.id)
     standing, delivered = standing_of(walls.counts(db, shoot.id), look), jobs.has_done(db, shoot.id, "export")
     return Header(
         shoot=shoot,
@@ -101,6 +152,7 @@ def header(studio: Studio, shoot: Shoot) -> Header:
         job=job,
         last=jobs.newest_job(db, shoot.id),
         look=look,
+        looks=len({each and tuple((e.version.id, e.strength) for e in each.layers) for each in own}),
         refusals=shoots.refusals(db, shoot.id),
         delivered=delivered,
         recipes=recipes.newest_versions(db),
@@ -148,12 +200,13 @@ def goes(request: Request, studio: InStudio, shoot_id: Id) -> HTMLResponse:
 
 @router.get("/shoots/{shoot_id}/tiles", response_class=HTMLResponse)
 def tiles(
-    request: Request, studio: InStudio, shoot_id: Id, show: str = "all", place: str = "", frame: int = 0
+    request: Request, studio: InStudio, shoot_id: Id, show: str = "all", place: str = "", frame: int = 0, scene: int = 0
 ) -> HTMLResponse:
     """A page of the contact sheet, from a frame on."""
     mark = marked(show)
     frame = min(max(frame, 0), 2**63 - 1)
-    found = walls.page(studio.library.db, shoot_id, mark, place[:400], frame, PAGE)
+    within = min(scene, 2**63 - 1) if scene > 0 else None
+    found = walls.page(studio.library.db, shoot_id, mark, place[:400], frame, PAGE, within)
     return page(request, "wall/page.html", Page(shoot_or_404(studio, shoot_id), found, mark))
 
 

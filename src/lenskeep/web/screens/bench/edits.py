@@ -21,7 +21,7 @@ from lenskeep.studio.bench import draft as bench
 from lenskeep.studio.bench import holding, pointing, to_frame
 from lenskeep.web.present import page
 from lenskeep.web.screens.bench.page import lanes_of
-from lenskeep.web.studio_of import Id, InStudio, Studio, received, shoot_or_404
+from lenskeep.web.studio_of import Id, InStudio, Studio, received, scene_or_404
 
 router = APIRouter()
 MOST_BYTES = {"table": 90_000_000, "picture": 60_000_000, "mask": 40_000_000}
@@ -63,47 +63,47 @@ _MOVED: TypeAdapter[Moved] = TypeAdapter(Moved)
 _HELD: TypeAdapter[Held] = TypeAdapter(Held)
 
 
-@router.post("/shoots/{shoot_id}/bench/edit", response_class=HTMLResponse)
-async def change(request: Request, studio: InStudio, shoot_id: Id) -> HTMLResponse:
+@router.post("/scenes/{scene_id}/bench/edit", response_class=HTMLResponse)
+async def change(request: Request, studio: InStudio, scene_id: Id) -> HTMLResponse:
     """A change of the recipe's structure; answers with the lanes."""
-    return await run_in_threadpool(_change, request, studio, shoot_id, await _asked(request))
+    return await run_in_threadpool(_change, request, studio, scene_id, await _asked(request))
 
 
-def _change(request: Request, studio: Studio, shoot_id: int, asked: dict[str, Any]) -> HTMLResponse:
-    shoot_or_404(studio, shoot_id)
-    shoots.note_opened(studio.library.db, shoot_id)
+def _change(request: Request, studio: Studio, scene_id: int, asked: dict[str, Any]) -> HTMLResponse:
+    scene = scene_or_404(studio, scene_id)
+    shoots.note_opened(studio.library.db, scene.shoot_id)
     on = _number(str(asked.pop("on", "")))
     opened, added, fresh = asked.get("step"), None, None
     if asked.get("op") == "undo":
-        bench.undo(studio.library, shoot_id, on)
+        bench.undo(studio.library, scene_id, on)
     elif asked.get("op") == "redo":
-        bench.redo(studio.library, shoot_id, on)
+        bench.redo(studio.library, scene_id, on)
     elif asked.get("op") == "move-to-frame":
         moved: Moved = checked_by(_MOVED, asked, UNFINISHED)
-        changed = to_frame.move_to_frame(studio.library, shoot_id, moved.step, moved.part, moved.frame, on)
+        changed = to_frame.move_to_frame(studio.library, scene_id, moved.step, moved.part, moved.frame, on)
         applying.queue_now(studio.library, changed.id)
         studio.runner.wake()
     else:
         if asked.get("op") == "hold-balance":
             held: Held = checked_by(_HELD, asked, UNFINISHED)
-            meant = holding.hold_to(studio.library, studio.stage, shoot_id, held.step, held.adjustment, held.frame)
+            meant = holding.hold_to(studio.library, studio.stage, scene_id, held.step, held.adjustment, held.frame)
         else:
             meant = pointing.change_of(studio.stage, asked)
-        done = bench.change(studio.library, shoot_id, meant, on)
+        done = bench.change(studio.library, scene_id, meant, on)
         added, fresh = done.added, done.fresh
     opened = added or (str(opened) if opened else None)
-    return page(request, "bench/lanes.html", lanes_of(studio, shoot_id, opened, added, fresh))
+    return page(request, "bench/lanes.html", lanes_of(studio, scene_id, opened, added, fresh))
 
 
 def _number(text: str) -> int | None:
     return int(text) if text.isdigit() and len(text) < 19 else None
 
 
-@router.post("/shoots/{shoot_id}/bench/file", response_class=HTMLResponse)
+@router.post("/scenes/{scene_id}/bench/file", response_class=HTMLResponse)
 def file(
     request: Request,
     studio: InStudio,
-    shoot_id: Id,
+    scene_id: Id,
     file: UploadFile,
     step: Annotated[str, Form()],
     of: Annotated[str, Form()],
@@ -111,7 +111,7 @@ def file(
     on: Annotated[int | None, Form()] = None,
 ) -> HTMLResponse:
     """A .cube table or a picture for an adjustment, or a grey PNG for an image part; answers with the lanes."""
-    shoot_or_404(studio, shoot_id)
+    scene_or_404(studio, scene_id)
     name = (file.filename or kind)[-120:]
     with received(studio, file, MOST_BYTES[kind]) as path:
         if kind == "mask":
@@ -121,8 +121,8 @@ def file(
             fields, data = (untrusted.table_fields if kind == "table" else untrusted.overlay_fields)(path, name)
             made = {"op": "set-asset", "step": step, "adjustment": of, "fields": fields}
     assets.keep_assets(studio.library.db, {asset_key(data): data})
-    bench.change(studio.library, shoot_id, pointing.change_of(studio.stage, made), on)
-    return page(request, "bench/lanes.html", lanes_of(studio, shoot_id, step))
+    bench.change(studio.library, scene_id, pointing.change_of(studio.stage, made), on)
+    return page(request, "bench/lanes.html", lanes_of(studio, scene_id, step))
 
 
 class Set(BaseModel):
@@ -134,12 +134,12 @@ class Set(BaseModel):
     on: int | None = None
 
 
-@router.post("/shoots/{shoot_id}/bench/set")
-def set_values(studio: InStudio, shoot_id: Id, asked: Set) -> JSONResponse:
+@router.post("/scenes/{scene_id}/bench/set")
+def set_values(studio: InStudio, scene_id: Id, asked: Set) -> JSONResponse:
     """Set values for good; the lanes on screen stay as they are, unless they were ``late``."""
-    shoot_or_404(studio, shoot_id)
-    done = bench.change(studio.library, shoot_id, SetValues(values=asked.values, said=asked.did), asked.on)
-    draft = bench.draft(studio.library, shoot_id)
+    scene_or_404(studio, scene_id)
+    done = bench.change(studio.library, scene_id, SetValues(values=asked.values, said=asked.did), asked.on)
+    draft = bench.draft(studio.library, scene_id)
     recipe = draft.recipe
     words = {s.id: _in_words(recipe, s) for s in recipe.steps}
     told = {"undo": draft.undo, "redo": draft.redo, "words": words, "state": done.state, "late": done.late}

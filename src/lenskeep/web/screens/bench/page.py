@@ -19,13 +19,14 @@ from lenskeep.store import frames, recipes, scenes
 from lenskeep.store.drafts import Draft
 from lenskeep.store.frames import FrameSummary
 from lenskeep.store.recipes import RecipeVersion
+from lenskeep.store.scenes import Scene
 from lenskeep.store.shoots import Shoot
 from lenskeep.studio import looks, repairing
 from lenskeep.studio.bench import draft as bench
 from lenskeep.studio.bench.witnesses import key_and_witnesses
 from lenskeep.studio.book import starters
 from lenskeep.web.present import page, swatch
-from lenskeep.web.studio_of import Id, InStudio, Studio, frame_or_404, shoot_or_404
+from lenskeep.web.studio_of import Id, InStudio, Studio, frame_or_404, scene_or_404, shoot_or_404
 
 router = APIRouter()
 COMBINE = ("add", "take away", "only within")
@@ -36,10 +37,13 @@ Described = dict[str, list[tuple[str, str, str]]]
 class Lanes:
     """The steps and what can be done to them. ``saved`` is the newest version of the recipe that the draft belongs to;
     ``groups`` and ``parts`` are choices by group, ``used`` the adjustments in use; ``users`` are the steps that use a
-    shared region. ``added`` is a step, ``fresh`` a part or an adjustment, that was added just now.
+    shared region; ``several``: the shoot has more scenes than this. ``added`` is a step, ``fresh`` a part or an
+    adjustment, that was added just now.
     """
 
     shoot: Shoot
+    scene: Scene
+    several: bool
     draft: Draft
     recipe: Recipe
     saved: RecipeVersion | None
@@ -78,19 +82,23 @@ class Unreadable:
     """A Bench whose present state can't be read."""
 
     shoot: Shoot
+    scene: Scene
     draft: Draft
     book: list[RecipeVersion]
 
 
 def lanes_of(
-    studio: Studio, shoot_id: int, opened: str | None = None, added: str | None = None, fresh: str | None = None
+    studio: Studio, scene_id: int, opened: str | None = None, added: str | None = None, fresh: str | None = None
 ) -> Lanes:
     db = studio.library.db
-    draft = bench.draft(studio.library, shoot_id)
+    scene = scene_or_404(studio, scene_id)
+    draft = bench.draft(studio.library, scene_id)
     saved = recipes.versions(db, draft.recipe_id) if draft.recipe_id else []
     recipe = draft.recipe
     return Lanes(
-        shoot=shoot_or_404(studio, shoot_id),
+        shoot=shoot_or_404(studio, scene.shoot_id),
+        scene=scene,
+        several=len(scenes.shown(db, scene.shoot_id)) > 1,
         draft=draft,
         recipe=recipe,
         saved=saved[0] if saved else None,
@@ -121,15 +129,16 @@ def _used(recipe: Recipe) -> list[tuple[str, str, str]]:
     return [(kind, cls.label, cls.help) for kind, cls in KINDS.items() if kind in used]
 
 
-@router.get("/shoots/{shoot_id}/bench", response_class=HTMLResponse)
-def show(request: Request, studio: InStudio, shoot_id: Id) -> Response:
-    shoot = shoot_or_404(studio, shoot_id)
-    draft = bench.draft(studio.library, shoot_id)
+@router.get("/scenes/{scene_id}/bench", response_class=HTMLResponse)
+def show(request: Request, studio: InStudio, scene_id: Id) -> Response:
+    scene = scene_or_404(studio, scene_id)
+    shoot = shoot_or_404(studio, scene.shoot_id)
+    draft = bench.draft(studio.library, scene_id)
     if draft.unreadable:
-        words = Unreadable(shoot, draft, recipes.newest_versions(studio.library.db))
+        words = Unreadable(shoot, scene, draft, recipes.newest_versions(studio.library.db))
         return page(request, "bench/unreadable.html", words)
-    key, witnesses = key_and_witnesses(studio.library, shoot_id)
-    lanes = lanes_of(studio, shoot_id)
+    key, witnesses = key_and_witnesses(studio.library, scene_id)
+    lanes = lanes_of(studio, scene_id)
     whole = frames.frame(studio.library.db, key.id) if key else None
     facts = whole.facts if whole else None
     view = Bench(
@@ -155,73 +164,74 @@ def _facts(studio: Studio, frame_id: int) -> Facts | None:
     return frame.facts if frame else None
 
 
-@router.get("/shoots/{shoot_id}/bench/lanes", response_class=HTMLResponse)
-def lanes(request: Request, studio: InStudio, shoot_id: Id, opened: str | None = None) -> HTMLResponse:
+@router.get("/scenes/{scene_id}/bench/lanes", response_class=HTMLResponse)
+def lanes(request: Request, studio: InStudio, scene_id: Id, opened: str | None = None) -> HTMLResponse:
     """The steps as they are now."""
-    shoot_or_404(studio, shoot_id)
-    return page(request, "bench/lanes.html", lanes_of(studio, shoot_id, opened))
+    scene_or_404(studio, scene_id)
+    return page(request, "bench/lanes.html", lanes_of(studio, scene_id, opened))
 
 
-@router.get("/shoots/{shoot_id}/bench/state")
-def state(studio: InStudio, shoot_id: Id) -> JSONResponse:
+@router.get("/scenes/{scene_id}/bench/state")
+def state(studio: InStudio, scene_id: Id) -> JSONResponse:
     """The number of the present state, by which another window is noticed."""
-    shoot_or_404(studio, shoot_id)
-    return JSONResponse({"state": bench.state_now(studio.library, shoot_id)})
+    scene_or_404(studio, scene_id)
+    return JSONResponse({"state": bench.state_now(studio.library, scene_id)})
 
 
-@router.post("/shoots/{shoot_id}/bench/key")
-def choose_key(studio: InStudio, shoot_id: Id, frame: Annotated[int, Form()]) -> Response:
+@router.post("/scenes/{scene_id}/bench/key")
+def choose_key(studio: InStudio, scene_id: Id, frame: Annotated[int, Form()]) -> Response:
     """Make a frame the key frame."""
     row = frame_or_404(studio, frame)
-    if row.shoot_id != shoot_id:
-        raise UserProblem("This frame belongs to another shoot.")
+    if row.scene_id != scene_id:
+        raise UserProblem("This frame belongs to another scene.")
     scenes.set_key_frame(studio.library.db, row.scene_id, row.id)
-    return RedirectResponse(f"/shoots/{shoot_id}/bench", 303)
+    return RedirectResponse(f"/scenes/{scene_id}/bench", 303)
 
 
-@router.post("/shoots/{shoot_id}/bench/back")
-def back(studio: InStudio, shoot_id: Id) -> Response:
+@router.post("/scenes/{scene_id}/bench/back")
+def back(studio: InStudio, scene_id: Id) -> Response:
     """Go back from a state that can't be read to the last one that can."""
-    shoot_or_404(studio, shoot_id)
-    if not bench.back_to_readable(studio.library, shoot_id):
+    scene_or_404(studio, scene_id)
+    if not bench.back_to_readable(studio.library, scene_id):
         raise UserProblem("No earlier state can be read either. Take a recipe from the book instead.")
-    return RedirectResponse(f"/shoots/{shoot_id}/bench", 303)
+    return RedirectResponse(f"/scenes/{scene_id}/bench", 303)
 
 
-@router.post("/shoots/{shoot_id}/bench/save")
+@router.post("/scenes/{scene_id}/bench/save")
 def save(
     studio: InStudio,
-    shoot_id: Id,
+    scene_id: Id,
     name: Annotated[str, Form()],
     steps: Annotated[list[str] | None, Form()] = None,
     strength: Annotated[float, Form()] = 100.0,
     then: Annotated[str, Form()] = "stay",
     on: Annotated[int | None, Form()] = None,
 ) -> Response:
-    """Save the ticked steps as a recipe (strength in per cent), and maybe give it to the shoot at once."""
-    shoot_or_404(studio, shoot_id)
-    saved = bench.save(studio.library, shoot_id, name, steps or [], from_percent(strength), on)
-    if then == "apply":
-        looks.give_look(studio.library, shoot_id, saved.id, 1.0)
+    """Save the ticked steps as a recipe (strength in per cent), and maybe give it to the scene or the shoot at once."""
+    scene = scene_or_404(studio, scene_id)
+    saved = bench.save(studio.library, scene_id, name, steps or [], from_percent(strength), on)
+    if then in ("apply", "apply to all"):
+        own = None if then == "apply to all" else [scene_id]
+        looks.give_look(studio.library, scene.shoot_id, saved.id, 1.0, scene_ids=own)
         studio.runner.wake()
-        return RedirectResponse(f"/shoots/{shoot_id}", 303)
-    return RedirectResponse(f"/shoots/{shoot_id}/bench?saved={saved.version}", 303)
+        return RedirectResponse(f"/shoots/{scene.shoot_id}", 303)
+    return RedirectResponse(f"/scenes/{scene_id}/bench?saved={saved.version}", 303)
 
 
-@router.post("/shoots/{shoot_id}/bench/start")
-def start(studio: InStudio, shoot_id: Id, name: Annotated[str, Form()]) -> Response:
+@router.post("/scenes/{scene_id}/bench/start")
+def start(studio: InStudio, scene_id: Id, name: Annotated[str, Form()]) -> Response:
     """Add the steps of a ready starting point."""
-    shoot_or_404(studio, shoot_id)
-    starters.add_to_bench(studio.library, shoot_id, name)
-    return RedirectResponse(f"/shoots/{shoot_id}/bench", 303)
+    scene_or_404(studio, scene_id)
+    starters.add_to_bench(studio.library, scene_id, name)
+    return RedirectResponse(f"/scenes/{scene_id}/bench", 303)
 
 
-@router.post("/shoots/{shoot_id}/bench/load")
-def load(studio: InStudio, shoot_id: Id, version_id: Annotated[int, Form()]) -> Response:
+@router.post("/scenes/{scene_id}/bench/load")
+def load(studio: InStudio, scene_id: Id, version_id: Annotated[int, Form()]) -> Response:
     """Put a saved recipe on the Bench."""
-    shoot_or_404(studio, shoot_id)
+    scene_or_404(studio, scene_id)
     version = recipes.version(studio.library.db, version_id)
     if version is None:
         raise UserProblem("This recipe is gone.")
-    bench.load(studio.library, shoot_id, version.recipe, version.recipe_id)
-    return RedirectResponse(f"/shoots/{shoot_id}/bench", 303)
+    bench.load(studio.library, scene_id, version.recipe, version.recipe_id)
+    return RedirectResponse(f"/scenes/{scene_id}/bench", 303)

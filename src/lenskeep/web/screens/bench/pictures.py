@@ -30,10 +30,10 @@ class OfStep(BaseModel):
     step: str
 
 
-@router.post("/shoots/{shoot_id}/bench/strokes")
-def strokes(studio: InStudio, shoot_id: Id, asked: OfStep) -> JSONResponse:
+@router.post("/scenes/{scene_id}/bench/strokes")
+def strokes(studio: InStudio, scene_id: Id, asked: OfStep) -> JSONResponse:
     """The strokes of a step's brushes, as paths in their anchors' coordinates."""
-    return JSONResponse({"strokes": bench.strokes(studio.library, shoot_id, asked.step)})
+    return JSONResponse({"strokes": bench.strokes(studio.library, scene_id, asked.step)})
 
 
 class Point(BaseModel):
@@ -44,8 +44,8 @@ class Point(BaseModel):
     y: float = Field(ge=0, le=1, allow_inf_nan=False)
 
 
-@router.post("/shoots/{shoot_id}/bench/outline")
-def outline(studio: InStudio, shoot_id: Id, point: Point) -> JSONResponse:
+@router.post("/scenes/{scene_id}/bench/outline")
+def outline(studio: InStudio, scene_id: Id, point: Point) -> JSONResponse:
     """The outline of what a click would take."""
     return JSONResponse(pointing.outline_at(studio.stage, point.frame, point.x, point.y))
 
@@ -92,11 +92,11 @@ class Wanted(OfDraft):
     draft: bool = False
 
 
-def draft_with(studio: Studio, shoot_id: int, wanted: OfDraft) -> Recipe:
+def draft_with(studio: Studio, scene_id: int, wanted: OfDraft) -> Recipe:
     """The draft with what is under the finger. Raises EditProblem where that is gone."""
     if wanted.pinned:
-        return history.recipe_of(studio.library, shoot_id, wanted.pinned)
-    recipe = bench.recipe_now(studio.library, shoot_id)
+        return history.recipe_of(studio.library, scene_id, wanted.pinned)
+    recipe = bench.recipe_now(studio.library, scene_id)
     if wanted.values:
         recipe = SetValues(values=wanted.values).on(recipe)
     if wanted.off:
@@ -113,9 +113,9 @@ def step_in(recipe: Recipe, step: str | None) -> str | None:
     return step if any(s.id == step for s in recipe.steps) else None
 
 
-@router.post("/shoots/{shoot_id}/bench/picture")
-def picture(studio: InStudio, shoot_id: Id, wanted: Wanted) -> Response:
-    recipe = draft_with(studio, shoot_id, wanted)
+@router.post("/scenes/{scene_id}/bench/picture")
+def picture(studio: InStudio, scene_id: Id, wanted: Wanted) -> Response:
+    recipe = draft_with(studio, scene_id, wanted)
     step = step_in(recipe, wanted.step)
     side = SIDES[wanted.side]
     if wanted.edges and step and wanted.view == "finished":
@@ -130,16 +130,16 @@ def picture(studio: InStudio, shoot_id: Id, wanted: Wanted) -> Response:
     return Response(data, media_type="image/jpeg")
 
 
-@router.post("/shoots/{shoot_id}/bench/measures")
-def measures(studio: InStudio, shoot_id: Id, wanted: Wanted) -> JSONResponse:
+@router.post("/scenes/{scene_id}/bench/measures")
+def measures(studio: InStudio, scene_id: Id, wanted: Wanted) -> JSONResponse:
     """Histograms and guards of a frame."""
-    recipe = draft_with(studio, shoot_id, wanted)
+    recipe = draft_with(studio, scene_id, wanted)
     return JSONResponse(asdict(guarding.measures(studio.stage, wanted.frame, recipe, step_in(recipe, wanted.step))))
 
 
-@router.post("/shoots/{shoot_id}/bench/contours")
-def contours(studio: InStudio, shoot_id: Id, wanted: Wanted) -> JSONResponse:
-    recipe = draft_with(studio, shoot_id, wanted)
+@router.post("/scenes/{scene_id}/bench/contours")
+def contours(studio: InStudio, scene_id: Id, wanted: Wanted) -> JSONResponse:
+    recipe = draft_with(studio, scene_id, wanted)
     if wanted.step is None:
         raise edit.EditProblem("Say which step.")
     if step_in(recipe, wanted.step) is None:
@@ -149,9 +149,9 @@ def contours(studio: InStudio, shoot_id: Id, wanted: Wanted) -> JSONResponse:
     return JSONResponse({"paths": paths, "colour": hexed(colour_of(lane).line)})
 
 
-@router.post("/shoots/{shoot_id}/bench/pull")
-def pull(studio: InStudio, shoot_id: Id, wanted: Wanted) -> JSONResponse:
-    before, after = studio.stage.pulls(wanted.frame, draft_with(studio, shoot_id, wanted))
+@router.post("/scenes/{scene_id}/bench/pull")
+def pull(studio: InStudio, scene_id: Id, wanted: Wanted) -> JSONResponse:
+    before, after = studio.stage.pulls(wanted.frame, draft_with(studio, scene_id, wanted))
     return JSONResponse(
         {"before": before.model_dump() if before else None, "after": after.model_dump() if after else None}
     )
@@ -163,8 +163,8 @@ class Pointer(Point):
     one: bool | None = None
 
 
-@router.post("/shoots/{shoot_id}/bench/under")
-def what_is_under(studio: InStudio, shoot_id: Id, point: Pointer) -> JSONResponse:
+@router.post("/scenes/{scene_id}/bench/under")
+def what_is_under(studio: InStudio, scene_id: Id, point: Pointer) -> JSONResponse:
     """What was found under a point, with its outline; null where nothing was told apart."""
     return JSONResponse(under.under(studio.stage, point.frame, point.x, point.y, point.one))
 
@@ -173,11 +173,11 @@ class OfFrame(BaseModel):
     frame: int = Field(ge=0, le=_MOST_ID)
 
 
-@router.post("/shoots/{shoot_id}/bench/found")
-def what_was_found(studio: InStudio, shoot_id: Id, asked: OfFrame) -> JSONResponse:
+@router.post("/scenes/{scene_id}/bench/found")
+def what_was_found(studio: InStudio, scene_id: Id, asked: OfFrame) -> JSONResponse:
     """Everything that was found on a frame, and on how many frames of the scene each kind is."""
     things = under.everything(studio.stage, asked.frame)
-    return JSONResponse({"things": things, **under.frames_with(studio.library, shoot_id)})
+    return JSONResponse({"things": things, **under.frames_with(studio.library, scene_id)})
 
 
 class CurvePoints(BaseModel):

@@ -36,7 +36,7 @@ import { makeRepair } from "../repair/repair.js";
 const at = (id) => document.getElementById(id);
 
 function start(bench) {
-  const base = `/shoots/${bench.dataset.shoot}/bench`;
+  const base = `/scenes/${bench.dataset.scene}/bench`;
   const [box, lanes, overlay] = [at("key-box"), at("lanes"), at("overlay")];
   const key = new Picture(at("key-canvas"), Number(bench.dataset.key), "key");
   const witnesses = [...document.querySelectorAll(".witness")].map((w) => new Picture(w.querySelector("canvas"), Number(w.dataset.frame), "witness"));

@@ -4,7 +4,6 @@ import { send } from "../shared/api.js";
 const NEAR = "800px";
 const EVERY_NTH = 12; // of a page's empty places is watched
 const tiles = document.getElementById("tiles");
-const wall = tiles.querySelector(".wall");
 const { shoot, show } = tiles.dataset;
 const onScreen = new Set();
 
@@ -25,8 +24,9 @@ const coming = new IntersectionObserver((seen) => {
 
 async function fill(page) {
   const { place, frame } = page.dataset;
+  const { scene } = page.closest("[data-scene]").dataset;
   delete page.dataset.place; // asked for once
-  const answer = await fetch(`/shoots/${shoot}/tiles?${new URLSearchParams({ show, place, frame })}`);
+  const answer = await fetch(`/shoots/${shoot}/tiles?${new URLSearchParams({ show, place, frame, scene })}`);
   if (!answer.ok) {
     page.dataset.place = place;
     return;
@@ -59,7 +59,7 @@ async function tell() {
 // --- what changes while the wall is open
 let touched = Number(tiles.dataset.touched);
 function listen() {
-  const source = new EventSource(`/shoots/${shoot}/events?${new URLSearchParams({ since: touched, show })}`);
+  const source = new EventSource(`/shoots/${shoot}/events?${new URLSearchParams({ since: touched, show, layout: tiles.dataset.layout })}`);
   source.addEventListener("tiles", (event) => {
     const news = JSON.parse(event.data);
     touched = news.touched;
@@ -73,11 +73,16 @@ function listen() {
   });
   source.addEventListener("standing", (event) => {
     const old = document.getElementById("standing");
+    const { heads } = JSON.parse(event.data);
+    for (const [id, html] of Object.entries(heads)) putHead(id, html);
     if (old.querySelector("[aria-expanded=true]") || old.contains(document.activeElement)) {
       waiting = event.data; // a panel is open: not under somebody's hand
       return;
     }
     put(event.data);
+  });
+  source.addEventListener("layout", () => {
+    redraw = true;
   });
   source.addEventListener("error", () => {
     source.close(); // begun anew from the newest change that was seen
@@ -85,6 +90,22 @@ function listen() {
   });
   window.addEventListener("pagehide", () => source.close(), { once: true });
 }
+// a panel is open, or something is typed or selected: nothing is drawn anew under somebody's hand
+const busy = () => document.querySelector("[data-scene-head] [aria-expanded=true], #standing [aria-expanded=true], [data-selected]");
+function putHead(id, html) {
+  const old = document.querySelector(`[data-scene-head="${id}"]`);
+  if (!old || old.querySelector("[aria-expanded=true]") || old.contains(document.activeElement)) return;
+  const made = document.createElement("template");
+  made.innerHTML = html.trim();
+  const fresh = made.content.firstElementChild;
+  if (fresh.isEqualNode(old)) return;
+  old.replaceWith(fresh);
+  window.htmx.process(fresh);
+  window.Alpine?.initTree(fresh);
+}
+// other scenes, or other frames in them: drawn anew when nobody works here, and not with every frame that comes in
+let redraw = false;
+setInterval(() => { if (redraw && !busy()) window.location.reload(); }, 3000);
 let waiting = null;
 function put(data) {
   waiting = null;
@@ -98,7 +119,7 @@ document.addEventListener("click", () => setTimeout(() => {
   if (waiting && !now.querySelector("[aria-expanded=true]") && !now.contains(document.activeElement)) put(waiting);
 }, 300));
 
-wall.querySelectorAll(".wall-page[data-place]").forEach(hold);
-wall.querySelectorAll(".tile[data-frame]").forEach((tile) => seen.observe(tile));
+tiles.querySelectorAll(".wall-page[data-place]").forEach(hold);
+tiles.querySelectorAll(".tile[data-frame]").forEach((tile) => seen.observe(tile));
 window.addEventListener("load", listen);
 telling = setTimeout(tell, 400);
