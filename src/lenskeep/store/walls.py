@@ -6,8 +6,13 @@ from typing import Literal
 from lenskeep.store.database import Database
 from lenskeep.store.frames import SUMMARY, FrameSummary, summary_from
 
-Mark = Literal["all", "doubtful", "changed"]
-_WHERE: dict[str, str] = {"all": "", "doubtful": " AND f.doubtful = 1", "changed": " AND f.changed = 1"}
+Mark = Literal["all", "doubtful", "changed", "rejected"]
+_WHERE: dict[str, str] = {
+    "all": "",
+    "doubtful": " AND f.doubtful = 1",
+    "changed": " AND f.changed = 1",
+    "rejected": " AND f.rejected = 1",
+}
 
 
 @dataclass(frozen=True)
@@ -91,6 +96,12 @@ def all_counts(db: Database) -> dict[int, Counts]:
         shoot = int(data.pop("shoot"))
         out[shoot] = Counts(**data)
     return out
+
+
+def rejected(db: Database, shoot_id: int) -> int:
+    """How many frames of a shoot are rejected."""
+    sql = "SELECT count(*) FROM frames WHERE shoot_id = ? AND rejected = 1"
+    return int(db.reader.execute(sql, (shoot_id,)).fetchone()[0])
 
 
 def pages(db: Database, shoot_id: int, mark: Mark, size: int, scene_id: int | None = None) -> list[Place]:

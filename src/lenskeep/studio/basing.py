@@ -30,12 +30,17 @@ def set_values(
     """Set some values of the base of frames, as one deed; the others stay. Returns the frames whose picture is another
     by that. Raises UserProblem for a value that can't be.
     """
+    check(values)
+    return _change(library, shoot_id, frame_ids, lambda base, _: base.model_copy(update=values), words)
+
+
+def check(values: dict[str, float]) -> None:
+    """Raises UserProblem for a value that no base can have."""
     for name, value in values.items():
         if name not in FrameBase.model_fields:
             raise UserProblem(f"A base has no value called {name}.")
         if not np.isfinite(value) or abs(value) > held(name, 1e9):
             raise UserProblem(_range_words(name))
-    return _change(library, shoot_id, frame_ids, lambda base, _: base.model_copy(update=values), words)
 
 
 def set_bases(library: Library, shoot_id: int, bases: dict[int, FrameBase], words: str) -> list[int]:

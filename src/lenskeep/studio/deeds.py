@@ -9,8 +9,9 @@ from lenskeep.store import deeds, frames
 from lenskeep.store.deeds import Step
 from lenskeep.studio import repairing
 from lenskeep.studio.applying import queue_stale
+from lenskeep.studio.following import follow
 from lenskeep.studio.library import Library
-from lenskeep.studio.wanting import read_override, settle_scene, wanted_by
+from lenskeep.studio.wanting import read_override, wanted_by
 
 
 @contextmanager
@@ -57,12 +58,12 @@ def redo(library: Library, shoot_id: int) -> str:
 def _go(library: Library, shoot_id: int, deed: deeds.Deed, back: bool) -> str:
     with library.db.writing():
         steps, stays = deeds.steps(library.db, deed.id, back)
-        moved = _set_columns(library, steps)
+        entered = _set_columns(library, steps)
         stale = [s.frame_id for s in steps if "override" in s.wanted and _set_override(library, s)]
-        for scene_id in moved:
-            settle_scene(library.db, scene_id)
+        if entered:
+            follow(library, shoot_id, entered, {int(s.found["scene_id"]) for s in steps if "scene_id" in s.wanted})
         deeds.mark(library.db, deed.id, undone=back)
-        queue_stale(library, shoot_id, stale)
+        queue_stale(library, shoot_id, {*stale, *(s.frame_id for s in steps if "scene_id" in s.wanted)})
     words = f"Undone: {deed.words}." if back else f"Done again: {deed.words}."
     later = f" {stays} {'frame was' if stays == 1 else 'frames were'} changed since and stay as they are."
     return words + (later if stays else "")

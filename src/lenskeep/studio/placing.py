@@ -23,6 +23,7 @@ from lenskeep.store.frames import FrameSummary
 from lenskeep.store.scenes import Scene
 from lenskeep.studio import deeds
 from lenskeep.studio.applying import queue_stale
+from lenskeep.studio.following import follow
 from lenskeep.studio.library import Library
 from lenskeep.studio.times import seconds_of
 from lenskeep.studio.wanting import settle_scene
@@ -189,6 +190,17 @@ def cut(library: Library, frame_id: int) -> int | None:
         return job
 
 
+def new_scene(library: Library, shoot_id: int, frame_ids: Collection[int]) -> int:
+    """Put frames into a scene of their own, with the look of the one that the first of them comes from; returns it."""
+    with library.db.writing():
+        own = frames.some(library.db, frame_ids)
+        made = scenes.add_scene(library.db, shoot_id, "new scene")
+        _take_look(library, made, own[0].scene_id)
+        count = "1 frame" if len(own) == 1 else f"{len(own)} frames"
+        _moved(library, scene_there(library, made), own, f"a new scene of {count}")
+        return made
+
+
 def join(library: Library, scene_id: int) -> int | None:
     """Join a scene to the one before it. Raises UserProblem for the first."""
     with library.db.writing():
@@ -210,16 +222,3 @@ def _moved(library: Library, scene: Scene, own: list[FrameSummary], words: str) 
             scenes.move(library.db, ids, scene.id, BY_HAND)
         follow(library, scene.shoot_id, {scene.id}, left)
         return queue_stale(library, scene.shoot_id, ids)
-
-
-def follow(library: Library, shoot_id: int, entered: Collection[int], left: Collection[int]) -> None:
-    """After frames went from some scenes to others: which pictures they want, what they are doubted for, the scenes'
-    order, and key frames, which are frames of their own scene.
-    """
-    with library.db.writing():
-        for scene_id in entered:
-            settle_scene(library.db, scene_id)
-            findings.doubt_again(library.db, scene_id)
-        for scene_id in {*entered, *left}:
-            scenes.mend_key_frame(library.db, scene_id)
-        scenes.put_in_order(library.db, shoot_id, scene_name)

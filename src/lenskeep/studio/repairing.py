@@ -92,7 +92,9 @@ def change(library: Library, frame: FrameRow, to: Callable[[Repairs], Repairs]) 
 def follow(library: Library, frame_id: int) -> None:
     """After a frame's masks were found again: its repairs are done once more, on what was found now."""
     frame = frames.frame(library.db, frame_id)
-    if frame is None or frame.found_facts is None or frame.override.repairs == NONE:
+    if frame is None or frame.found_facts is None:
+        return
+    if frame.override.repairs == NONE and frame.facts == frame.found_facts:
         return
     if not library.computed(frame.content, frame.found_by).holds(frame.found_facts):
         return

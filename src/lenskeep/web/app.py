@@ -28,6 +28,8 @@ from lenskeep.web.screens import (
     home,
     pictures,
     repairs,
+    scenes,
+    selection,
     wall,
 )
 from lenskeep.web.screens.bench import edits, history, page
@@ -38,6 +40,8 @@ SCREENS = (
     home,
     bring_in,
     wall,
+    scenes,
+    selection,
     evening,
     events,
     bases,

@@ -2,6 +2,7 @@
 -- that changed, as they were before and after (JSON).
 ALTER TABLE frames ADD COLUMN rating INTEGER NOT NULL DEFAULT 0 CHECK (rating BETWEEN 0 AND 5);
 ALTER TABLE frames ADD COLUMN rejected INTEGER NOT NULL DEFAULT 0 CHECK (rejected IN (0, 1));
+CREATE INDEX frames_rejected ON frames (shoot_id, place, id) WHERE rejected = 1;
 CREATE TABLE deeds (
     id INTEGER PRIMARY KEY AUTOINCREMENT,
     shoot_id INTEGER NOT NULL REFERENCES shoots (id) ON DELETE CASCADE,

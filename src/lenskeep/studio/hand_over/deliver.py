@@ -39,13 +39,16 @@ class Given(pinned.Given):
 
 
 class DeliveryOptions(BaseModel):
-    """What leaves, in which form. ``folder`` None means a ZIP to be downloaded."""
+    """What leaves, in which form. ``folder`` None means a ZIP to be downloaded; ``rejected`` frames leave only
+    where that is asked for.
+    """
 
     quality: int = Field(default=92, ge=40, le=100)
     long_side: int | None = Field(default=None, ge=200, le=20000)
     space: OutputSpace = "srgb"
     form: str = JPEG.name
     folder: str | None = None
+    rejected: bool = False
 
     @field_validator("form")
     @classmethod
@@ -62,7 +65,10 @@ def queue_delivery(library: Library, shoot_id: int, options: DeliveryOptions) ->
     folder = None if options.folder is None else _checked_folder(library, options.folder)
     shoot = shoots.shoot(library.db, shoot_id)
     with library.db.writing():
-        rows = [f for f in frames.summaries(library.db, shoot_id) if f.found_by]
+        found = [f for f in frames.summaries(library.db, shoot_id) if f.found_by]
+        rows = [f for f in found if options.rejected or not f.rejected]
+        if found and not rows:
+            raise UserProblem("Every frame of this shoot is rejected. Tick that rejected ones leave, too.")
         if not rows or shoot is None:
             raise UserProblem("No frame of this shoot is ready yet. Let the finding end first.")
         own_scenes = {f.scene_id for f in rows}

@@ -16,7 +16,7 @@ from lenskeep.store.looks import Look
 SHEET = "what-was-applied.csv"
 COLUMNS = (
     "file", "original", "taken", "recipe", "version", "look strength", "base", "frame strength", "steps changed",
-    "masks repaired", "subject trust", "sky trust", "doubts", "missing", "accepted by hand", "note",
+    "masks repaired", "subject trust", "sky trust", "doubts", "missing", "accepted by hand", "rating", "note",
 )  # fmt: skip
 
 
@@ -52,7 +52,7 @@ def _cells(row: SheetRow) -> list[object]:
         own.base.words(), own.strength, changed,
         "; ".join(own.repairs.masks), _trust(facts, own, "subject"), _trust(facts, own, "sky"),
         " ".join(facts.reasons_for(_used(row))), row.made.missing,
-        "yes" if f.accepted else "", row.made.note,
+        "yes" if f.accepted else "", f.rating or "", row.made.note,
     ]  # fmt: skip
 
 

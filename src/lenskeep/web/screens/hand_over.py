@@ -51,6 +51,7 @@ class HandOver(Deliveries):
     leaving: list[FrameSummary]
     more: int
     largest: int
+    rejected: int
     forms: Mapping[str, OutputForm] = field(default_factory=lambda: FORMS)
 
 
@@ -76,6 +77,7 @@ def show(request: Request, studio: InStudio, shoot_id: Id) -> HTMLResponse:
         leaving=walls.covers(db, shoot_id, SHOWN),
         more=max(counts.found - SHOWN, 0),
         largest=frames.longest_side(db, shoot_id),
+        rejected=walls.rejected(db, shoot_id),
     )
     return page(request, "hand_over/hand_over.html", view)
 
@@ -96,6 +98,7 @@ def start(
     kind: Annotated[str, Form()] = "jpeg",
     form: Annotated[str, Form()] = "zip",
     folder: Annotated[str, Form()] = "",
+    rejected: Annotated[bool, Form()] = False,
 ) -> Response:
     shoot_or_404(studio, shoot_id)
     if form == "folder" and not folder.strip():
@@ -106,6 +109,7 @@ def start(
         space=space,
         form=kind,
         folder=folder.strip() if form == "folder" else None,
+        rejected=rejected,
     )
     deliver.queue_delivery(studio.library, shoot_id, options)
     studio.runner.wake()

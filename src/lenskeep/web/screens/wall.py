@@ -24,7 +24,7 @@ from lenskeep.web.present import page
 from lenskeep.web.studio_of import Id, InStudio, Studio, shoot_or_404
 
 router = APIRouter()
-FILTERS: dict[Mark, str] = {"all": "All", "doubtful": "Doubtful", "changed": "Changed by hand"}
+FILTERS: dict[Mark, str] = {"all": "All", "doubtful": "Doubtful", "changed": "Changed by hand", "rejected": "Rejected"}
 PAGE = 60
 """Frames a page of the contact sheet; the first one comes with the wall, the others when they are scrolled to."""
 
@@ -118,7 +118,12 @@ def _tiles(studio: Studio, shoot: Shoot, show: Mark) -> Tiles:
         show=show,
         scenes=out,
         filters=FILTERS,
-        counts={"all": counts.frames, "doubtful": counts.doubtful, "changed": counts.changed},
+        counts={
+            "all": counts.frames,
+            "doubtful": counts.doubtful,
+            "changed": counts.changed,
+            "rejected": walls.rejected(db, shoot.id),
+        },
         touched=counts.touched,
         layout=layout_of(studio, shoot.id),
     )

@@ -1,11 +1,41 @@
 // The wall: pages of tiles are asked for when they come near, and what changes is sent as it happens.
 import { send } from "../shared/api.js";
+import { makeDoing } from "./doing.js";
+import { makeSelecting } from "./selecting.js";
 
 const NEAR = "800px";
 const EVERY_NTH = 12; // of a page's empty places is watched
 const tiles = document.getElementById("tiles");
 const { shoot, show } = tiles.dataset;
 const onScreen = new Set();
+let doing = null;
+const selecting = makeSelecting({ tiles, shoot, show, changed: (picked) => doing?.tell(picked) });
+doing = makeDoing({ bar: document.getElementById("selection"), selecting });
+
+// --- bursts: folded to their best frame
+const unfolded = new Set();
+function fold(burst) {
+  const on = unfolded.has(burst);
+  for (const tile of tiles.querySelectorAll(`.tile[data-burst="${burst}"]`)) tile.toggleAttribute("data-folded", !on && !("best" in tile.dataset));
+}
+function burstCount(tile) {
+  const shown = tile.querySelector("[data-burst-count]");
+  if (shown) shown.textContent = `burst of ${tiles.querySelectorAll(`.tile[data-burst="${tile.dataset.burst}"]`).length}`;
+}
+function arrived(tile) {
+  selecting.mark(tile);
+  const { burst } = tile.dataset;
+  if (!burst) return;
+  if (tiles.querySelector(`.tile[data-burst="${burst}"][data-best]`)) fold(burst);
+  for (const best of tiles.querySelectorAll(`.tile[data-burst="${burst}"][data-best]`)) burstCount(best);
+}
+tiles.addEventListener("click", (event) => {
+  const burst = event.target.closest("[data-unfold]")?.dataset.unfold;
+  if (!burst) return;
+  event.preventDefault();
+  if (!unfolded.delete(burst)) unfolded.add(burst);
+  fold(burst);
+});
 
 // --- pages: empty places of a tile's size hold the room until their page is there
 function hold(page) {
@@ -32,7 +62,7 @@ async function fill(page) {
     return;
   }
   page.innerHTML = await answer.text();
-  page.querySelectorAll(".tile").forEach((tile) => seen.observe(tile));
+  page.querySelectorAll(".tile").forEach((tile) => { arrived(tile); seen.observe(tile); });
 }
 
 // --- what somebody looks at is done before the rest
@@ -66,8 +96,12 @@ function listen() {
     for (const { id, html } of news.tiles) {
       const old = document.getElementById(`tile-${id}`);
       if (!old) continue;
+      const focused = old.contains(document.activeElement);
       old.outerHTML = html;
-      seen.observe(document.getElementById(`tile-${id}`));
+      const fresh = document.getElementById(`tile-${id}`);
+      if (focused) fresh.querySelector("a").focus();
+      arrived(fresh);
+      seen.observe(fresh);
     }
     document.documentElement.dataset.touched = touched;
   });
@@ -120,6 +154,6 @@ document.addEventListener("click", () => setTimeout(() => {
 }, 300));
 
 tiles.querySelectorAll(".wall-page[data-place]").forEach(hold);
-tiles.querySelectorAll(".tile[data-frame]").forEach((tile) => seen.observe(tile));
+tiles.querySelectorAll(".tile[data-frame]").forEach((tile) => { arrived(tile); seen.observe(tile); });
 window.addEventListener("load", listen);
 telling = setTimeout(tell, 400);
