@@ -55,7 +55,7 @@ def bring_in(person, card):
 def make_a_look(person):
     person.press("Make a look")
     person.reads("A look is made of steps")
-    person.wait(lambda: len(person.all(".witness")) == 4)
+    person.wait(lambda: len(person.all(".witness")) == 2)  # of the first of two scenes
     untouched = person.settled("#key-canvas")
     add_step(person, "subject", "exposure")
     witness = person.settled(".witness canvas")

@@ -148,8 +148,12 @@ class Compiled:
 
 def compile_plan(plan: Plan, frame: Frame) -> Stages:
     """The whole program of a plan for one frame, from the picture as it came: the frame's base, then the steps."""
-    steps = compile_steps(plan, frame).steps
-    return staged(fuse([*frame.base, *(op for ops in steps for op in ops)]))
+    return whole_program(frame, compile_steps(plan, frame))
+
+
+def whole_program(frame: Frame, compiled: Compiled) -> Stages:
+    """The same of steps that were compiled already."""
+    return staged(fuse([*frame.base, *(op for ops in compiled.steps for op in ops)]))
 
 
 def compile_steps(plan: Plan, frame: Frame) -> Compiled:

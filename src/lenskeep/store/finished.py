@@ -1,6 +1,8 @@
 """Finished pictures of frames: which one each wants, which one is there, and why there is none."""
 
 import json
+from collections import Counter
+from collections.abc import Sequence
 
 from lenskeep.store.database import Database
 
@@ -40,13 +42,32 @@ def overrides_of_scene(
     return [(int(r["id"]), *(str(r[k]) for k in ("sha256", "raw_base", "override", "found_by"))) for r in rows]  # type: ignore[misc]
 
 
-def keep_result(db: Database, frame_id: int, key: str, missing: list[str]) -> bool:
-    """A picture is there that a frame wants, and what its steps asked for in vain. False, and nothing kept, when the
-    frame wants another one by now.
+def keep_result(
+    db: Database,
+    frame_id: int,
+    key: str,
+    missing: list[str],
+    guards: Sequence[tuple[str, float, str, str]] = (),
+    pull: str = "",
+) -> bool:
+    """A picture is there that a frame wants, what its steps asked for in vain, what guards found on it (guard, figure,
+    step, its name), and its subject's pull. False, and nothing kept, when the frame wants another one by now.
     """
-    sql = "UPDATE frames SET result_key = ?1, missing = ?2, render_problem = '' WHERE id = ?3 AND wanted_key = ?1"
+    sql = """
+        UPDATE frames SET result_key = ?1, missing = ?2, guards = ?4, pull = ?5, render_problem = ''
+        WHERE id = ?3 AND wanted_key = ?1
+    """
     with db.writing() as write:
-        return write.execute(sql, (key, json.dumps(missing), frame_id)).rowcount > 0
+        values = (key, json.dumps(missing), frame_id, json.dumps(guards), pull)
+        return write.execute(sql, values).rowcount > 0
+
+
+def warnings(db: Database, scene_id: int) -> dict[str, int]:
+    """On how many finished frames of a scene each guard warns, the commonest first."""
+    counts: Counter[str] = Counter()
+    for row in db.reader.execute("SELECT guards FROM frames WHERE scene_id = ? AND warned = 1", (scene_id,)):
+        counts.update({str(fault[0]) for fault in json.loads(row["guards"])})
+    return dict(counts.most_common())
 
 
 def set_render_problem(db: Database, frame_id: int, problem: str) -> None:

@@ -66,6 +66,14 @@ class FrameSummary:
     placed: int
     burst: int
     burst_best: bool
+    guards: str
+    pull: str
+    warned: bool
+
+    @property
+    def faults(self) -> list[tuple[str, float, str, str]]:
+        """What guards found on its finished picture: (guard, figure, step, its name)."""
+        return [(str(g), float(v), str(s), str(n)) for g, v, s, n in json.loads(self.guards)] if self.warned else []
 
     @property
     def own_base(self) -> FrameBase:
@@ -124,9 +132,9 @@ SUMMARY = """
     f.raw_base, f.state, f.problem, f.render_problem, f.changed, f.accepted, f.found_by, f.found_at, f.trust, f.doubt,
     f.reason, f.box AS box_text, f.skyline AS skyline_text, f.subject_area, f.sky_area, f.areas, f.wanted_key,
     f.result_key, f.doubtful, f.touched, f.base AS base_text,
-    f.rating, f.rejected, f.placed, f.burst, f.burst_best
+    f.rating, f.rejected, f.placed, f.burst, f.burst_best, f.guards, f.pull, f.warned
 """
-_BOOLS = ("changed", "accepted", "doubt", "doubtful", "rejected", "burst_best")
+_BOOLS = ("changed", "accepted", "doubt", "doubtful", "rejected", "burst_best", "warned")
 _WHOLE = f"""
     SELECT {SUMMARY}, f.override, f.missing, f.own_facts, n.facts
     FROM frames f LEFT JOIN findings n ON n.detector = f.found_by AND n.sha256 = {CONTENT}

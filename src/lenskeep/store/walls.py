@@ -6,11 +6,12 @@ from typing import Literal
 from lenskeep.store.database import Database
 from lenskeep.store.frames import SUMMARY, FrameSummary, summary_from
 
-Mark = Literal["all", "doubtful", "changed", "rejected"]
+Mark = Literal["all", "doubtful", "warned", "changed", "rejected"]
 _WHERE: dict[str, str] = {
     "all": "",
     "doubtful": " AND f.doubtful = 1",
     "changed": " AND f.changed = 1",
+    "warned": " AND f.warned = 1",
     "rejected": " AND f.rejected = 1",
 }
 
@@ -101,6 +102,12 @@ def all_counts(db: Database) -> dict[int, Counts]:
 def rejected(db: Database, shoot_id: int) -> int:
     """How many frames of a shoot are rejected."""
     sql = "SELECT count(*) FROM frames WHERE shoot_id = ? AND rejected = 1"
+    return int(db.reader.execute(sql, (shoot_id,)).fetchone()[0])
+
+
+def warned(db: Database, shoot_id: int) -> int:
+    """On how many finished frames of a shoot a guard warns."""
+    sql = "SELECT count(*) FROM frames WHERE shoot_id = ? AND warned = 1"
     return int(db.reader.execute(sql, (shoot_id,)).fetchone()[0])
 
 

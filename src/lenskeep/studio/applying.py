@@ -93,7 +93,13 @@ def render_frame(library: Library, frame_id: int) -> None:
     want = Wanting(looks.look(library.db, frame.scene_id) or NO_LOOK)
     key = want.key(frame.content, frame.override, frame.found_by)
     result = render_on_screen(_task(library, frame, want, frame.override, key))
-    finished.keep_result(library.db, frame_id, key, list(result.missing))  # else a later change renders its own
+    keep_result(library, frame_id, key, result)  # else a later change renders its own
+
+
+def keep_result(library: Library, frame_id: int, key: str, result: RenderResult) -> None:
+    """A frame's picture is there, with what was found on it."""
+    pulled = "" if result.pull is None else " ".join(f"{v:.2f}" for v in result.pull.model_dump().values())
+    finished.keep_result(library.db, frame_id, key, list(result.missing), list(result.guards), pulled)
 
 
 def plan_of_frame(library: Library, frame: FrameRow) -> Plan:
@@ -161,7 +167,7 @@ class Applying:
         land(result.made, self.library.result(key).parent)
         # look and frame may have changed meanwhile; then the file waits under its own key and is not its result
         if self.library.result(key).is_file():
-            finished.keep_result(self.library.db, frame.id, key, list(result.missing))
+            keep_result(self.library, frame.id, key, result)
 
     def failed(self, job: jobs.Job, item: jobs.Item, message: str) -> None:
         """The frame keeps its last result, and says why there is no newer one."""

@@ -83,6 +83,17 @@ def mask_name(name: str) -> str:
     return "rock and hills" if name == "rock" else name
 
 
+GUARD_WORDS = {
+    "clipped": "highlights clip", "crushed": "shadows lose detail", "gamut": "colours are beyond what files hold",
+    "skin": "skin drifts", "glow": "edges glow", "seam": "a border shows",
+}  # fmt: skip
+
+
+def guard_words(name: str) -> str:
+    """What a guard warns of."""
+    return GUARD_WORDS.get(name, name)
+
+
 def lane_colour(place: int) -> str:
     """The colour of a step's lane by its place, as "#rrggbb"."""
     return hexed(colour_of(place).lane)
@@ -94,7 +105,7 @@ def swatch(colour: tuple[float, float, float]) -> str:
     return "#" + "".join(f"{int(v):02x}" for v in pixel)
 
 
-for _filter in (percent, moment, clock, number, counted, job_words, lane_colour, mask_name, megabytes):
+for _filter in (guard_words, percent, moment, clock, number, counted, job_words, lane_colour, mask_name, megabytes):
     templates.env.filters[_filter.__name__] = _filter
 templates.env.globals["version"] = __version__
 templates.env.trim_blocks = templates.env.lstrip_blocks = True

@@ -8,6 +8,7 @@ from typing import Annotated
 
 from fastapi import Depends, HTTPException, Request, UploadFile
 from fastapi import Path as InPath
+from starlette.datastructures import FormData
 
 from lenskeep.core.problems import UserProblem
 from lenskeep.store import frames, scenes, shoots
@@ -45,6 +46,12 @@ async def _fields(request: Request) -> dict[str, str]:
     return {name: str(value) for name, value in (await request.form()).items() if isinstance(value, str)}
 
 
+async def _form(request: Request) -> FormData:
+    return await request.form()
+
+
+InForm = Annotated[FormData, Depends(_form)]
+"""A form whose fields may come several times."""
 InFields = Annotated[dict[str, str], Depends(_fields)]
 """The fields of a form, whatever they are called."""
 

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 import cv2
 import numpy as np
 
+from lenskeep.core.guarding import BASE, Looked, judge
 from lenskeep.core.measure.guards import GUARDS, PIXELWISE, GuardName, faults
 from lenskeep.core.measure.histogram import histograms
 from lenskeep.core.plan import make_plan
@@ -15,8 +16,6 @@ from lenskeep.files.reading.photo import to_srgb8
 from lenskeep.files.writing.jpeg import preview_jpeg
 from lenskeep.studio.bench.stage import KEY_SIDE, QUALITY, WITNESS_SIDE, Stage, Staged, step_alpha
 
-LEAST_GROWTH = 0.1
-"""As a share of its limit, how much a figure must have grown by the recipe before its guard warns."""
 MOST_PLACES, APART = 12, 0.12
 """Places of faults that one can go to, and how far apart they are as a share of the long side."""
 STRIPE = 5
@@ -70,38 +69,22 @@ def _measures(staged: Staged, recipe: Recipe, step_id: str | None) -> Measures:
     if step_id and any(s.id == step_id for s in recipe.steps):
         region = histograms(pixels, staged.sized(step_alpha(staged.frame, recipe, step_id)))
     skin = staged.sized(staged.frame.found.mask("skin"))
-    untouched = faults(staged.based, staged.based, skin, [], frozenset(PIXELWISE)).figures
-    before: dict[str, float] = dict.fromkeys(GUARDS, 0.0) | untouched
-    found = faults(staged.based, finished, skin, _regions(staged, recipe, compiled.ids)).figures
-    warned: list[GuardName] = [
-        name
-        for name, guard in GUARDS.items()
-        if found[name] > guard.limit and found[name] - before[name] > LEAST_GROWTH * guard.limit
-    ]
-    causes = _causes(staged, recipe, compiled, skin, warned, before) if warned else {}
-    names = {s.id: s.name for s in recipe.steps}
+
+    def works(step: str) -> Alpha | None:
+        own = recipe.step(step)
+        if recipe.region_of(own).is_whole and recipe.limit_of(own).is_whole:
+            return None
+        return staged.sized(step_alpha(staged.frame, recipe, step))
+
+    looked = Looked(staged.picture, staged.based, staged.guides, skin, compiled, works)
+    said = judge(looked, finished)
+    names = {s.id: s.name for s in recipe.steps} | {BASE: "this frame’s base"}
     guards = [
-        Guarded(name, found[name], before[name], name in warned, step := causes.get(name), GUARDS[name].unit,
-                names.get(step or ""))
+        Guarded(name, said.figures[name], said.before[name], name in said.causes, step := said.causes.get(name),
+                GUARDS[name].unit, None if step is None else names.get(step))
         for name in GUARDS
     ]  # fmt: skip
     return Measures(histograms(pixels), region, guards)
-
-
-def _causes(
-    staged: Staged, recipe: Recipe, compiled: Compiled, skin: Alpha, warned: list[GuardName], start: dict[str, float]
-) -> dict[str, str]:
-    """The id of the step with which each guard's figure grew most."""
-    last, picture = start, staged.based.copy()
-    grown: dict[str, dict[str, float]] = {name: {} for name in warned}
-    for count, step in enumerate(compiled.ids):
-        picture = render_rows(compiled.stages(count, count + 1), picture, staged.guides)
-        regions = _regions(staged, recipe, compiled.ids[: count + 1])
-        now = faults(staged.based, picture, skin, regions, frozenset(warned)).figures
-        for name in warned:
-            grown[name][step] = now[name] - last[name]
-        last = now
-    return {name: max(by_step, key=lambda step: by_step[step]) for name, by_step in grown.items()}
 
 
 def shown(stage: Stage, frame_id: int, recipe: Recipe, guard: GuardName, side: int = KEY_SIDE) -> bytes:

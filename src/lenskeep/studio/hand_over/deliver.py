@@ -17,7 +17,7 @@ from lenskeep.files.reading.photo import Base
 from lenskeep.files.writing import FORMS
 from lenskeep.files.writing.jpeg import JPEG
 from lenskeep.files.written import check_writable, numbered, sum_of, write_beside, write_whole, written_whole
-from lenskeep.store import deliveries, findings, frames, jobs, looks, shoots
+from lenskeep.store import checks, deliveries, findings, frames, jobs, looks, shoots
 from lenskeep.store.deliveries import FileMade
 from lenskeep.store.frames import FrameRow, FrameSummary
 from lenskeep.studio import applying, pinned
@@ -275,7 +275,14 @@ class Delivering:
             content = frames.content_of(frame.sha256, own.base)
             known = findings.facts_of(self.library.db, content, frame.found_by or DETECTOR)
             if known is not None:
-                yield SheetRow(made[item.id], frame, known[0], self._looks.of(job, own.scene)[0], own.override)
+                yield SheetRow(
+                    made[item.id],
+                    frame,
+                    known[0],
+                    self._looks.of(job, own.scene)[0],
+                    own.override,
+                    " ".join(checks.told(self.library.db, frame.id)).strip(),
+                )
 
     def _check(self, job: jobs.Job) -> None:
         """A hand-over is whole: every item that is done has its file. Raises UserProblem, after which resuming makes

@@ -16,19 +16,23 @@ from lenskeep.store.looks import Look
 SHEET = "what-was-applied.csv"
 COLUMNS = (
     "file", "original", "taken", "recipe", "version", "look strength", "base", "frame strength", "steps changed",
-    "masks repaired", "subject trust", "sky trust", "doubts", "missing", "accepted by hand", "rating", "note",
+    "masks repaired", "subject trust", "sky trust", "doubts", "missing", "accepted by hand", "checked",
+    "rating", "note",
 )  # fmt: skip
 
 
 @dataclass(frozen=True)
 class SheetRow:
-    """One file: the frame it was made from, what was found on it, and the look and changes it was made with."""
+    """One file: the frame it was made from, what was found on it, the look and changes it was made with, and when and
+    how its picture was ``checked``.
+    """
 
     made: FileMade
     frame: FrameRow
     facts: Facts
     look: Look | None
     override: FrameOverride
+    checked: str = ""
 
 
 def sheet(rows: list[SheetRow]) -> str:
@@ -52,7 +56,7 @@ def _cells(row: SheetRow) -> list[object]:
         own.base.words(), own.strength, changed,
         "; ".join(own.repairs.masks), _trust(facts, own, "subject"), _trust(facts, own, "sky"),
         " ".join(facts.reasons_for(_used(row))), row.made.missing,
-        "yes" if f.accepted else "", f.rating or "", row.made.note,
+        "yes" if f.accepted else "", row.checked, f.rating or "", row.made.note,
     ]  # fmt: skip
 
 

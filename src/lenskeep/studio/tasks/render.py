@@ -6,8 +6,11 @@ import cv2
 import numpy as np
 
 from lenskeep.core.engine.planes import PROXY_SIDE
+from lenskeep.core.guarding import BASE, judge, looked_at
+from lenskeep.core.measure.pull import Pull, pull
 from lenskeep.core.plan import Plan
-from lenskeep.core.render import compile_plan, render
+from lenskeep.core.render import Compiled, Frame, compile_steps, render, whole_program
+from lenskeep.core.types import LinearRGB
 from lenskeep.files.working import read_working
 from lenskeep.files.writing.jpeg import jpeg_bytes
 from lenskeep.studio.tasks.find import THUMB_QUALITY, THUMB_SIDE
@@ -15,6 +18,9 @@ from lenskeep.studio.tasks.frame_files import FrameFiles, smaller
 from lenskeep.work.engines.carried import InFile, OutFolder
 
 RESULT_QUALITY = 92
+GUARD_SIDE = 460
+Fault = tuple[str, float, str, str]
+"""(guard, figure, step, the step's name)"""
 
 
 @dataclass(frozen=True)
@@ -33,9 +39,13 @@ class RenderTask:
 
 @dataclass(frozen=True)
 class RenderResult:
-    """``missing`` says what steps asked for in vain on this frame."""
+    """``missing`` says what steps asked for in vain on this frame, ``guards`` what guards found on the picture: (guard,
+    figure, the step that it comes from, its name); ``pull`` is its subject's.
+    """
 
     missing: tuple[str, ...]
+    guards: tuple[Fault, ...] = ()
+    pull: Pull | None = None
     made: dict[str, bytes] = field(default_factory=dict, repr=False)
 
 
@@ -44,11 +54,28 @@ def render_on_screen(task: RenderTask) -> RenderResult:
     with task.base.on_disk() as path:
         base = read_working(path)
     frame = task.frame.ready(smaller(base, PROXY_SIDE))
-    program = compile_plan(task.plan, frame)
+    small = smaller(base, GUARD_SIDE).copy()  # rendering takes the picture itself apart
+    compiled = compile_steps(task.plan, frame)
+    program = whole_program(frame, compiled)
     pixels = render(program, lambda a, b: np.ascontiguousarray(base[a:b]), base.shape[0], base.shape[1])
     scale = min(1.0, THUMB_SIDE / max(pixels.shape[:2]))
     size = (max(1, round(pixels.shape[1] * scale)), max(1, round(pixels.shape[0] * scale)))
     tile = np.asarray(cv2.resize(pixels, size, interpolation=cv2.INTER_AREA), np.uint8)
     task.out.put(task.tile, jpeg_bytes(tile, THUMB_QUALITY, None, False))
     task.out.put(task.picture, jpeg_bytes(pixels, RESULT_QUALITY))
-    return RenderResult(tuple(sorted(frame.found.missing)), task.out.made)
+    guards, pulls = looked_after(task.plan, frame, compiled, small)
+    return RenderResult(tuple(sorted(frame.found.missing)), guards, pulls, task.out.made)
+
+
+def looked_after(
+    plan: Plan, frame: Frame, compiled: Compiled, picture: LinearRGB
+) -> tuple[tuple[Fault, ...], Pull | None]:
+    """What guards find on a frame's finished picture, and its subject's pull, at the size of its small ``picture``."""
+    looked = looked_at(frame, picture, compiled, plan)
+    finished = looked.finished()
+    said = judge(looked, finished)
+    names = {step.id: step.name for step in plan.steps} | {BASE: "base"}
+    h, w = picture.shape[:2]
+    subject = np.asarray(cv2.resize(frame.found.subject, (w, h), interpolation=cv2.INTER_AREA), np.float32)
+    faults = tuple((name, said.figures[name], step, names[step]) for name, step in said.causes.items())
+    return faults, pull(finished, subject)

@@ -18,7 +18,7 @@ from lenskeep.studio import deeds, evening, proposing
 from lenskeep.studio.bench import trying
 from lenskeep.studio.proposing import Standing
 from lenskeep.web.present import page
-from lenskeep.web.studio_of import Id, InStudio, Studio, frame_or_404, scene_or_404, shoot_or_404
+from lenskeep.web.studio_of import Id, InForm, InStudio, Studio, frame_or_404, scene_or_404, shoot_or_404
 
 router = APIRouter()
 WIDE, TALL = 1200.0, 64.0
@@ -153,7 +153,6 @@ def show(
 ) -> HTMLResponse:
     """What would make a scene even, for all of its frames or some."""
     scene = scene_or_404(studio, scene_id)
-    shoots.note_opened(studio.library.db, scene.shoot_id)
     return page(request, "evening/evening.html", _page(studio, scene, frame or []))
 
 
@@ -164,9 +163,10 @@ def rows(request: Request, studio: InStudio, scene_id: Id) -> HTMLResponse:
 
 
 @router.post("/scenes/{scene_id}/even", response_class=HTMLResponse)
-async def accept(request: Request, studio: InStudio, scene_id: Id) -> Response:
+def accept(studio: InStudio, scene_id: Id, form: InForm) -> Response:
     """Give the ticked frames the values that are ticked."""
-    scene, form = scene_or_404(studio, scene_id), await request.form()
+    scene = scene_or_404(studio, scene_id)
+    shoots.note_opened(studio.library.db, scene.shoot_id)
     bases: dict[int, FrameBase] = {}
     for text in form.getlist("frame"):
         frame = frame_or_404(studio, int(str(text)) if str(text).isdigit() else 0)

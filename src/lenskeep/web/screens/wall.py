@@ -8,7 +8,7 @@ from fastapi.responses import HTMLResponse, JSONResponse, RedirectResponse
 from pydantic import BaseModel, Field
 
 from lenskeep.core.percent import from_percent, to_percent
-from lenskeep.store import frames, jobs, looks, recipes, scenes, shoots, walls
+from lenskeep.store import checks, finished, frames, jobs, looks, recipes, scenes, shoots, walls
 from lenskeep.store.frames import FrameSummary
 from lenskeep.store.jobs import Job
 from lenskeep.store.looks import Look
@@ -20,11 +20,17 @@ from lenskeep.studio import find as finding
 from lenskeep.studio import looks as giving
 from lenskeep.studio.removing import Goes, what_goes
 from lenskeep.studio.standing import Stage, Standing, stages_of, standing_of
-from lenskeep.web.present import page
+from lenskeep.web.present import guard_words, page
 from lenskeep.web.studio_of import Id, InStudio, Studio, shoot_or_404
 
 router = APIRouter()
-FILTERS: dict[Mark, str] = {"all": "All", "doubtful": "Doubtful", "changed": "Changed by hand", "rejected": "Rejected"}
+FILTERS: dict[Mark, str] = {
+    "all": "All",
+    "doubtful": "Doubtful",
+    "warned": "Guards warn",
+    "changed": "Changed by hand",
+    "rejected": "Rejected",
+}
 PAGE = 60
 """Frames a page of the contact sheet; the first one comes with the wall, the others when they are scrolled to."""
 
@@ -47,6 +53,7 @@ class SceneHead:
     look: Look | None
     key: FrameSummary | None
     before: Scene | None
+    warnings: list[str]
 
 
 @dataclass(frozen=True)
@@ -89,6 +96,7 @@ class Header:
     trouble: str
     stages: list[Stage]
     look_strength: int
+    in_question: int
 
 
 @dataclass(frozen=True)
@@ -122,6 +130,7 @@ def _tiles(studio: Studio, shoot: Shoot, show: Mark) -> Tiles:
             "all": counts.frames,
             "doubtful": counts.doubtful,
             "changed": counts.changed,
+            "warned": walls.warned(db, shoot.id),
             "rejected": walls.rejected(db, shoot.id),
         },
         touched=counts.touched,
@@ -141,7 +150,14 @@ def heads(studio: Studio, shoot_id: int) -> list[SceneHead]:
     counts, shown = walls.scene_counts(db, shoot_id), scenes.shown(db, shoot_id)
     keys = {f.id: f for f in frames.some(db, [s.key_frame_id for s in shown if s.key_frame_id])}
     return [
-        SceneHead(scene, counts[scene.id], looks.look(db, scene.id), keys.get(scene.key_frame_id or 0), before)
+        SceneHead(
+            scene,
+            counts[scene.id],
+            looks.look(db, scene.id),
+            keys.get(scene.key_frame_id or 0),
+            before,
+            [f"{guard_words(name)} on {n}" for name, n in finished.warnings(db, scene.id).items()],
+        )
         for before, scene in zip([None, *shown], shown, strict=False)
     ]
 
@@ -165,6 +181,7 @@ def header(studio: Studio, shoot: Shoot) -> Header:
         trouble=studio.runner.trouble,
         stages=stages_of(standing, look, job.kind if job else "", delivered),
         look_strength=to_percent(look.strength) if look else 100,
+        in_question=checks.counts(db, shoot.id)[0],
     )
 
 

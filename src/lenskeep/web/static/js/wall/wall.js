@@ -139,7 +139,9 @@ function putHead(id, html) {
 }
 // other scenes, or other frames in them: drawn anew when nobody works here, and not with every frame that comes in
 let redraw = false;
-setInterval(() => { if (redraw && !busy()) window.location.reload(); }, 3000);
+let touchedAt = 0; // somebody who has just clicked may be on the way to another page
+for (const kind of ["pointerdown", "keydown"]) document.addEventListener(kind, () => { touchedAt = Date.now(); }, true);
+setInterval(() => { if (redraw && !busy() && Date.now() - touchedAt > 3000) window.location.reload(); }, 1500);
 let waiting = null;
 function put(data) {
   waiting = null;

@@ -1,0 +1,114 @@
+"""What guards find on one frame under a plan, and which step each fault comes from: at screen size, on the Bench and
+when a look is applied.
+"""
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+
+import cv2
+import numpy as np
+
+from lenskeep.core.engine.run import guides_of
+from lenskeep.core.measure.guards import GUARDS, PIXELWISE, GuardName, faults
+from lenskeep.core.plan import Plan
+from lenskeep.core.render import Compiled, Frame, region_alpha, render_rows
+from lenskeep.core.types import Alpha, Float, LinearRGB
+
+LEAST_GROWTH = 0.1
+"""As a share of its limit, how much a figure must have grown by the look before its guard warns."""
+BASE = ""
+"""Stands for a frame's own base among the steps that may be to blame."""
+
+
+@dataclass
+class Looked:
+    """A frame to be judged at one size: its picture as it came and as its base leaves it, what masks follow, where skin
+    is, its steps, and where each works (None for the whole frame).
+    """
+
+    untouched: LinearRGB
+    based: LinearRGB
+    guides: Float
+    skin: Alpha
+    compiled: Compiled
+    region: Callable[[str], Alpha | None]
+    known: dict[str, Alpha | None] = field(default_factory=dict)
+
+    def regions(self, count: int | None = None) -> list[Alpha]:
+        """Of the first so many steps, all by default, those that do not cover the whole frame."""
+        ids = self.compiled.ids[:count]
+        for step in ids:
+            if step not in self.known:
+                self.known[step] = self.region(step)
+        return [region for step in ids if (region := self.known[step]) is not None]
+
+    def finished(self) -> LinearRGB:
+        return render_rows(self.compiled.stages(), self.based.copy(), self.guides)
+
+
+@dataclass(frozen=True)
+class Verdict:
+    """Every guard's figure with and without what was done to the frame, and to the step that each warning comes from
+    (``BASE`` for the frame's base).
+    """
+
+    figures: dict[str, float]
+    before: dict[str, float]
+    causes: dict[GuardName, str]
+
+    @property
+    def warned(self) -> list[GuardName]:
+        return list(self.causes)
+
+
+def looked_at(frame: Frame, picture: LinearRGB, compiled: Compiled, plan: Plan) -> Looked:
+    """A frame with ``picture``, its untouched one at the size it is judged at."""
+    guides = guides_of(picture)
+    h, w = picture.shape[:2]
+
+    def sized(alpha: Alpha) -> Alpha:
+        return np.asarray(cv2.resize(alpha, (w, h), interpolation=cv2.INTER_AREA), np.float32)
+
+    by_id = {step.id: step for step in plan.steps}
+
+    def region(step: str) -> Alpha | None:
+        own = [r for r in by_id[step].regions if not r.is_whole]
+        return sized(region_alpha(frame, *own)) if own else None
+
+    based = Compiled(steps=[list(frame.base)]).stages()
+    after_base = render_rows(based, picture.copy(), guides) if frame.base else picture
+    return Looked(picture, after_base, guides, sized(frame.found.mask("skin")), compiled, region)
+
+
+def judge(looked: Looked, finished: LinearRGB | None = None) -> Verdict:
+    """The verdict on a frame; ``finished`` is its picture where that was rendered already."""
+    done = looked.finished() if finished is None else finished
+    pixelwise = frozenset(PIXELWISE)
+    raw = faults(looked.untouched, looked.untouched, looked.skin, [], pixelwise).figures
+    before: dict[str, float] = dict.fromkeys(GUARDS, 0.0) | raw
+    found = faults(looked.based, done, looked.skin, looked.regions()).figures
+    warned: list[GuardName] = [
+        name
+        for name, guard in GUARDS.items()
+        if found[name] > guard.limit and found[name] - before[name] > LEAST_GROWTH * guard.limit
+    ]
+    return Verdict(found, before, _causes(looked, warned, before) if warned else {})
+
+
+def _causes(looked: Looked, warned: list[GuardName], start: dict[str, float]) -> dict[GuardName, str]:
+    """What each guard's figure grew by most: the base, or a step."""
+    picture, last = looked.based.copy(), dict(start)
+    grown: dict[GuardName, dict[str, float]] = {name: {} for name in warned}
+    if looked.based is not looked.untouched:
+        now = faults(looked.untouched, looked.based, looked.skin, [], frozenset(PIXELWISE)).figures
+        for name in warned:
+            if name in now:
+                grown[name][BASE] = now[name] - last[name]
+        last |= now
+    for count, step in enumerate(looked.compiled.ids):
+        picture = render_rows(looked.compiled.stages(count, count + 1), picture, looked.guides)
+        now = faults(looked.based, picture, looked.skin, looked.regions(count + 1), frozenset(warned)).figures
+        for name in warned:
+            grown[name][step] = now[name] - last[name]
+        last = now
+    return {name: max(by_step, key=lambda step: by_step[step]) for name, by_step in grown.items() if by_step}

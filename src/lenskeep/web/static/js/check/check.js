@@ -1,0 +1,239 @@
+// The check: one frame after another by keys. The next pictures are decoded and made while one is looked at.
+import { send, toast } from "../shared/api.js";
+import { whileSpace } from "../shared/divider.js";
+
+const page = document.getElementById("check");
+const at = (name) => page.querySelector(`[data-${name}]`);
+const { shoot } = page.dataset;
+const AHEAD = 4;
+
+let frames = []; // in the order they are looked at
+let here = 0;
+let done = Number(page.dataset.done);
+let acting = Promise.resolve(); // one thing after another, in the order of the keys
+const ready = new Map(); // address -> a decoded picture
+
+const now = () => frames[here];
+const open = () => frames.filter((f) => !f.seen).length;
+
+function decode(address) {
+  if (!ready.has(address)) {
+    const image = new Image();
+    image.src = address;
+    ready.set(address, image.decode().catch(() => {}).then(() => image));
+    if (ready.size > 24) ready.delete(ready.keys().next().value);
+  }
+  return ready.get(address);
+}
+
+// the step that is dealt with stays the same while the frame is looked at, until another one is chosen
+function toBlame(frame) {
+  const chosen = frame.steps.find((s) => s.id === frame.chosen) ?? frame.steps[0];
+  if (chosen) frame.chosen = chosen.id;
+  return chosen;
+}
+
+function look() {
+  const frame = now();
+  at("side").hidden = !frame;
+  at("end").hidden = Boolean(frame);
+  at("picture").hidden = !frame;
+  at("progress").textContent = frames.length ? `${done} seen, ${open()} to go` : "";
+  Object.assign(at("bar"), { max: Math.max(done + open(), 1), value: done });
+  at("name").textContent = frame?.name ?? "";
+  strip();
+  if (!frame) return end();
+  at("picture").src = frame.picture;
+  at("picture").alt = frame.name;
+  at("original").src = frame.original;
+  at("faults").replaceChildren(...frame.faults.map(({ kind, words }) => {
+    const item = document.createElement("li");
+    item.dataset.kind = kind;
+    item.textContent = words;
+    return item;
+  }));
+  const blamed = toBlame(frame);
+  at("blamed").hidden = !blamed;
+  for (const key of ["weaken", "leave out", "region"]) page.querySelector(`[data-key="${key}"]`).disabled = !blamed;
+  page.querySelector('[data-key="step"]').hidden = frame.steps.length < 2;
+  if (blamed) {
+    at("step").textContent = blamed.name;
+    at("strength").textContent = blamed.on ? `${blamed.strength} %` : "left out here";
+    at("out").textContent = blamed.on ? "Leave it out here" : "Use it again here";
+  }
+  for (const field of page.querySelectorAll("[data-value]")) field.value = frame.base[field.dataset.value];
+  ahead();
+  return undefined;
+}
+
+function strip() {
+  const next = frames.slice(Math.max(here - 1, 0), here + 9);
+  at("strip").replaceChildren(...next.map((frame) => {
+    const item = document.createElement("li");
+    if (frame === now()) item.setAttribute("aria-current", "true");
+    item.toggleAttribute("data-seen", Boolean(frame.seen));
+    const image = document.createElement("img");
+    Object.assign(image, { src: frame.small, alt: frame.name });
+    item.append(image);
+    return item;
+  }));
+}
+
+function end() {
+  const left = open();
+  const words = left ? `${left} were skipped. They wait for another time.` : done ? `All ${done} seen. Nothing needs an eye any more.`
+    : "Nothing needs an eye here: no mask is in doubt and no guard warns.";
+  const again = left ? '<button class="button" type="button" data-again>Look at what was skipped</button>' : "";
+  at("end").innerHTML = `<p></p><p class="flex gap-2"><a class="button button-main" href="/shoots/${shoot}">Wall</a>
+    <a class="button" href="/shoots/${shoot}/hand-over">Hand over</a>${again}</p>`;
+  at("end").querySelector("p").textContent = words;
+}
+
+// what comes next is decoded here, and made there if it is not what the frame wants
+function ahead() {
+  const next = frames.slice(here + 1, here + 1 + AHEAD);
+  for (const frame of [now(), ...next]) decode(frame.picture);
+  const stale = next.filter((f) => f.stale);
+  if (stale.length) send(`/shoots/${shoot}/check/ahead`, { frames: stale.map((f) => f.id) }).catch(() => {});
+}
+
+function go(to) {
+  here = Math.max(0, Math.min(to, frames.length));
+  fold();
+  look();
+}
+function onward() {
+  let next = here + 1;
+  while (next < frames.length && frames[next].seen) next += 1;
+  go(next);
+}
+
+function take(frame, fresh) {
+  const { said, done: counted, ...rest } = fresh;
+  Object.assign(frame, rest);
+  done = counted;
+  if (said) toast(said);
+}
+
+// done in order; the page goes on at once, and the frame's new picture follows
+function act(frame, asked, then = () => {}) {
+  acting = acting.then(async () => {
+    try {
+      take(frame, await (await send(`/frames/${frame.id}/check`, asked)).json());
+      then();
+      if (frame === now()) look();
+      else at("progress").textContent = `${done} seen, ${open()} to go`;
+      if (asked.what === "accept") return;
+      for (let tries = 0; tries < 8 && frame.stale; tries += 1) {
+        take(frame, await (await send(`/frames/${frame.id}/check`, { what: "look" })).json());
+      }
+      await decode(frame.picture);
+      if (frame === now()) look();
+    } catch (error) {
+      frame.seen = false;
+      toast(error.message);
+      look();
+    }
+  });
+  return acting;
+}
+
+function fold() {
+  at("regions").hidden = at("base").hidden = true;
+  for (const key of ["region", "base"]) page.querySelector(`[data-key="${key}"]`).setAttribute("aria-expanded", false);
+}
+function unfold(key, box) {
+  const on = at(box).hidden;
+  fold();
+  at(box).hidden = !on;
+  page.querySelector(`[data-key="${key}"]`).setAttribute("aria-expanded", on);
+  return on;
+}
+
+const keys = {
+  accept() {
+    const frame = now();
+    frame.seen = true;
+    done += 1;
+    act(frame, { what: "accept" });
+    onward();
+  },
+  repair() { window.location.assign(`/frames/${now().id}?repair&from=check`); },
+  weaken() { act(now(), { what: "weaken", step: now().chosen }); },
+  "leave out"() { act(now(), { what: "leave out", step: now().chosen }); },
+  step() {
+    const { steps, chosen } = now();
+    now().chosen = steps[(steps.findIndex((s) => s.id === chosen) + 1) % steps.length].id;
+    look();
+  },
+  region() { unfold("region", "regions"); },
+  base() { if (unfold("base", "base")) page.querySelector("[data-value]").select(); },
+  skip() { onward(); },
+  back() {
+    if (!here) return;
+    go(here - 1);
+    const frame = now();
+    if (!frame.seen) return;
+    frame.seen = false;
+    done -= 1;
+    act(frame, { what: "back" });
+  },
+  undo() { if (now()) act(now(), { what: "undo" }); },
+};
+const letters = { enter: "accept", m: "repair", w: "weaken", n: "step", l: "leave out", p: "region", b: "base", s: "skip", arrowleft: "back", arrowright: "skip" };
+
+page.addEventListener("click", (event) => {
+  if (event.target.closest("[data-again]")) return begin();
+  const key = event.target.closest("[data-key]")?.dataset.key;
+  const region = event.target.closest("[data-region]")?.dataset.region;
+  if (region) { fold(); return act(now(), { what: "region", region, step: now().chosen }); }
+  if (key && (now() || key === "back")) keys[key]();
+  event.target.closest("button")?.blur();
+  return undefined;
+});
+page.addEventListener("change", (event) => {
+  const name = event.target.dataset.value;
+  if (name && event.target.value !== "") act(now(), { what: "base", values: { [name]: Number(event.target.value) } });
+});
+document.addEventListener("keydown", (event) => {
+  const typing = event.target.closest?.("input");
+  if (typing) {
+    if (event.key === "Enter" || event.key === "Escape") { event.preventDefault(); typing.blur(); fold(); }
+    return;
+  }
+  const key = event.key.toLowerCase();
+  if (event.ctrlKey || event.metaKey) {
+    if (key === "z") { event.preventDefault(); keys.undo(); }
+    return;
+  }
+  if (event.altKey || (key === "enter" && event.target.closest?.("a, button"))) return;
+  if (!at("regions").hidden && /^[1-5]$/.test(key)) {
+    page.querySelectorAll("[data-region]")[Number(key) - 1].click();
+    return;
+  }
+  if (key === "escape") return fold();
+  if (key === "f" && now()) return window.location.assign(`/frames/${now().id}?from=check`);
+  const name = letters[key];
+  if (!name || (!now() && name !== "back")) return;
+  if (page.querySelector(`[data-key="${name}"]`)?.disabled) return;
+  event.preventDefault();
+  keys[name]();
+});
+const held = (on) => {
+  at("original").hidden = !on || !now();
+  at("which").hidden = !on;
+};
+whileSpace(() => held(true), () => held(false));
+
+async function begin() {
+  try {
+    const answer = await fetch(`/shoots/${shoot}/check.json`, { cache: "no-store" });
+    frames = (await answer.json()).frames;
+    go(0);
+    page.setAttribute("data-begun", "");
+    if (frames.length) send(`/shoots/${shoot}/check/ahead`, { frames: [frames[0].id] }).catch(() => {});
+  } catch {
+    toast("Lens Keep does not answer. Is it still running?");
+  }
+}
+begin();
