@@ -8,8 +8,10 @@ that takes its worker down ``MOST_CRASHES`` times while it is alone is given up.
 import json
 from collections.abc import Sequence
 from dataclasses import dataclass
+from datetime import datetime
 from typing import Any
 
+from lenskeep.core.pace import pace_words
 from lenskeep.store.clock import now
 from lenskeep.store.database import Database
 
@@ -33,6 +35,17 @@ class Job:
     done: int
     failed: int
     running: int
+    begun_at: str = ""
+    begun_done: int = 0
+
+    @property
+    def pace(self) -> str:
+        """How fast it goes now, in words; "" when it does not, or when that can't be told yet."""
+        if self.state != "running" or not self.begun_at:
+            return ""
+        seconds = (datetime.fromisoformat(now()) - datetime.fromisoformat(self.begun_at)).total_seconds()
+        over = self.done + self.failed
+        return pace_words(over - self.begun_done, self.total - over, seconds)
 
     @property
     def active(self) -> bool:
@@ -53,7 +66,7 @@ class Item:
 
 _SELECT = """
     SELECT j.id, j.kind, j.shoot_id, j.options, j.state, j.message, j.created_at, j.finished_at, j.total, j.done,
-        j.failed, j.running FROM jobs j
+        j.failed, j.running, j.begun_at, j.begun_done FROM jobs j
 """
 
 

@@ -1,5 +1,6 @@
 """The look a scene was given: pinned versions of recipes as layers, the bottom first."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from lenskeep.core.recipes.layers import Layer
@@ -57,24 +58,28 @@ NO_LOOK = Look(())
 """What frames without a look are made with that have a base."""
 
 
-def give_look(db: Database, scene_id: int, layers: list[tuple[int, float]]) -> None:
-    """Give a scene layers of (version, strength), the bottom first, in place of what it had.
+def give_look(db: Database, scene_id: int, layers: Sequence[tuple[int, float] | tuple[int, float, bool]]) -> None:
+    """Give a scene layers of (version, strength, maybe whether it is on), the bottom first, in place of what it had.
 
-    A layer that stands where one of the same recipe stood keeps its id, and with it what frames changed of it.
+    A layer of a recipe that was among them keeps its id, wherever it stands now, and with it what frames changed of it.
     """
     with db.writing() as write:
         sql = """
             SELECT l.id, l.place, v.recipe_id FROM layers l JOIN recipe_versions v ON v.id = l.version_id
             WHERE l.scene_id = ? ORDER BY l.place
         """
-        before = {int(row["place"]): (int(row["id"]), int(row["recipe_id"])) for row in write.execute(sql, (scene_id,))}
+        before = [(int(row["id"]), int(row["recipe_id"])) for row in write.execute(sql, (scene_id,))]
         write.execute("DELETE FROM layers WHERE scene_id = ?", (scene_id,))
-        for place, (version_id, strength) in enumerate(layers, 1):
+        for place, (version_id, strength, *more) in enumerate(layers, 1):
             found = version(db, version_id)
-            was = before.get(place)
-            kept = was[0] if was and found and was[1] == found.recipe_id else None
-            sql = "INSERT INTO layers (id, scene_id, place, version_id, strength, given_at) VALUES (?, ?, ?, ?, ?, ?)"
-            write.execute(sql, (kept, scene_id, place, version_id, strength, now()))
+            kept = next((i for i, recipe in before if found and recipe == found.recipe_id), None)
+            before = [one for one in before if one[0] != kept]
+            sql = """
+                INSERT INTO layers (id, scene_id, place, version_id, strength, enabled, given_at)
+                VALUES (?, ?, ?, ?, ?, ?, ?)
+            """
+            enabled = int(more[0]) if more else 1
+            write.execute(sql, (kept, scene_id, place, version_id, strength, enabled, now()))
 
 
 def look(db: Database, scene_id: int) -> Look | None:

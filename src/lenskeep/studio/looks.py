@@ -1,13 +1,13 @@
 """The looks of a shoot's scenes: giving them, and what single frames change of theirs."""
 
-from collections.abc import Collection
+from collections.abc import Collection, Sequence
 
 from lenskeep.core.problems import UserProblem
 from lenskeep.core.recipes.overrides import FrameOverride, StepOverride
 from lenskeep.store import jobs, recipes, scenes
 from lenskeep.store import looks as kept
 from lenskeep.store.frames import FrameRow
-from lenskeep.store.looks import Look
+from lenskeep.store.looks import NO_LOOK, Look
 from lenskeep.store.scenes import Scene
 from lenskeep.studio import deeds
 from lenskeep.studio.applying import KIND, frame_there, queue_frames
@@ -33,23 +33,26 @@ def give_look(
     """Give every scene of a shoot, or only some, a recipe's version at a strength 0…2 and queue their frames, or only
     some; returns the job. Raises UserProblem.
     """
-    version = recipes.version(library.db, version_id)
-    if version is None:
-        raise UserProblem("This version of the recipe is gone. Choose another one.")
-    if not 0.0 <= strength <= 2.0:
-        raise UserProblem("The strength of a look goes from 0 to 200 %.")
-    _ = version.recipe  # an unreadable one is refused here
     return give_layers(library, shoot_id, [(version_id, strength)], frame_ids, scene_ids)
 
 
 def give_layers(
     library: Library,
     shoot_id: int,
-    layers: list[tuple[int, float]],
+    layers: Sequence[tuple[int, float] | tuple[int, float, bool]],
     frame_ids: Collection[int] | None = None,
     scene_ids: Collection[int] | None = None,
 ) -> int:
-    """The same with several layers of (version, strength), the bottom first, none of them checked."""
+    """The same with several layers of (version, strength, maybe whether it is on), the bottom first; without any, the
+    look is taken away. Raises UserProblem.
+    """
+    for version_id, strength, *_ in layers:
+        version = recipes.version(library.db, version_id)
+        if version is None:
+            raise UserProblem("This version of the recipe is gone. Choose another one.")
+        if not 0.0 <= strength <= 2.0:
+            raise UserProblem("The strength of a look goes from 0 to 200 %.")
+        _ = version.recipe  # an unreadable one is refused here
     with library.db.writing():
         own = [s.id for s in scenes.scenes(library.db, shoot_id) if scene_ids is None or s.id in scene_ids]
         for scene_id in own:
@@ -62,12 +65,36 @@ def give_layers(
         return queue_frames(library, shoot_id, frame_ids)
 
 
+def apply_saved(library: Library, shoot_id: int, version_id: int, scene_ids: Collection[int] | None = None) -> int:
+    """Give scenes a version that was saved on the Bench: where one of several layers is of the same recipe, that is
+    moved on to it and the others stay; else it is the whole look. Returns the job.
+    """
+    saved = recipes.version(library.db, version_id)
+    own = [s.id for s in scenes.scenes(library.db, shoot_id) if scene_ids is None or s.id in scene_ids]
+    with library.db.writing():
+        for scene_id in own:
+            look = kept.look(library.db, scene_id) or NO_LOOK
+            layers = [(e.version.id, e.strength, e.enabled) for e in look.layers]
+            place = next(
+                (i for i, e in enumerate(look.layers) if saved and e.version.recipe_id == saved.recipe_id), None
+            )
+            if place is None or len(layers) == 1:
+                layers = [(version_id, 1.0, True)]
+            else:
+                layers[place] = (version_id, layers[place][1], True)
+            kept.give_look(library.db, scene_id, layers)
+            settle_scene(library.db, scene_id)
+        if scene_ids is None:
+            _cancel_applying(library, shoot_id)
+        return queue_frames(library, shoot_id, scenes.frame_ids(library.db, own))
+
+
 def give_same(library: Library, scene: Scene, like: Scene) -> int:
     """Give a scene the look of another of its shoot; returns the job. Raises UserProblem where that has none."""
     look = kept.look(library.db, like.id)
     if look is None or like.shoot_id != scene.shoot_id:
         raise UserProblem(f"{like.name} has no look to take over.")
-    layers = [(e.version.id, e.strength) for e in look.layers]
+    layers = [(e.version.id, e.strength, e.enabled) for e in look.layers]
     return give_layers(library, scene.shoot_id, layers, scene_ids=[scene.id])
 
 

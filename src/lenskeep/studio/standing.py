@@ -49,17 +49,22 @@ class Stage:
     state: str
 
 
-def stages_of(standing: Standing, look: Look | None, under_way: str, delivered: bool) -> list[Stage]:
-    """The five stages; the first that is not done is the next one. ``under_way`` is the kind of job that runs."""
+def stages_of(
+    standing: Standing, look: Look | None, under_way: str, delivered: bool, in_question: int | None = None
+) -> list[Stage]:
+    """The five stages; the first that is not done is the next one. ``under_way`` is the kind of job that runs,
+    ``in_question`` how many frames need an eye, by default those that are doubtful.
+    """
     s = standing
     found = s.frames > 0 and s.found == s.frames
     applied = look is not None and s.found > 0 and s.finished >= s.found and under_way != "apply"
-    checked = f"{s.doubtful} doubtful" if s.doubtful else "nothing doubtful" if found else "doubtful masks"
+    left = s.doubtful if in_question is None else in_question
+    checked = f"{left} to look at" if left else "nothing in question" if found else "what is in question"
     rows = [
         ("Masks found", f"{s.found} of {s.frames}", found or (not under_way and s.found > 0)),
         ("Look made", look.version.name if look else "on the Bench", look is not None),
         ("Applied", f"{s.finished} of {s.frames}" if look else "to every frame", applied),
-        ("Checked", checked, found and not s.doubtful),
+        ("Checked", checked, found and not left),
         ("Handed over", "as JPEG", delivered),
     ]
     first = next((i for i, (_, _, done) in enumerate(rows) if not done), len(rows))

@@ -166,6 +166,7 @@ def header(studio: Studio, shoot: Shoot) -> Header:
     db = studio.library.db
     own = [looks.look(db, s.id) for s in scenes.shown(db, shoot.id)]
     look, job = next((each for each in own if each), None), jobs.active_job(db, shoot.id)
+    question = checks.counts(db, shoot.id)[0]
     standing, delivered = standing_of(walls.counts(db, shoot.id), look), jobs.has_done(db, shoot.id, "export")
     return Header(
         shoot=shoot,
@@ -179,9 +180,9 @@ def header(studio: Studio, shoot: Shoot) -> Header:
         recipes=recipes.newest_versions(db),
         raws=frames.count_raws(db, shoot.id),
         trouble=studio.runner.trouble,
-        stages=stages_of(standing, look, job.kind if job else "", delivered),
+        stages=stages_of(standing, look, job.kind if job else "", delivered, question),
         look_strength=to_percent(look.strength) if look else 100,
-        in_question=checks.counts(db, shoot.id)[0],
+        in_question=question,
     )
 
 

@@ -212,7 +212,7 @@ def save(
     saved = bench.save(studio.library, scene_id, name, steps or [], from_percent(strength), on)
     if then in ("apply", "apply to all"):
         own = None if then == "apply to all" else [scene_id]
-        looks.give_look(studio.library, scene.shoot_id, saved.id, 1.0, scene_ids=own)
+        looks.apply_saved(studio.library, scene.shoot_id, saved.id, own)
         studio.runner.wake()
         return RedirectResponse(f"/shoots/{scene.shoot_id}", 303)
     return RedirectResponse(f"/scenes/{scene_id}/bench?saved={saved.version}", 303)

@@ -1,6 +1,7 @@
 // The wall: pages of tiles are asked for when they come near, and what changes is sent as it happens.
 import { send } from "../shared/api.js";
 import { makeDoing } from "./doing.js";
+import { openLayers } from "./layers.js";
 import { makeSelecting } from "./selecting.js";
 
 const NEAR = "800px";
@@ -11,6 +12,11 @@ const onScreen = new Set();
 let doing = null;
 const selecting = makeSelecting({ tiles, shoot, show, changed: (picked) => doing?.tell(picked) });
 doing = makeDoing({ bar: document.getElementById("selection"), selecting });
+
+document.addEventListener("click", (event) => {
+  const scene = event.target.closest("[data-open-layers]")?.dataset.openLayers;
+  if (scene) openLayers(scene);
+});
 
 // --- bursts: folded to their best frame
 const unfolded = new Set();
