@@ -21,6 +21,7 @@ import numpy as np
 
 from benchmarks.known import known_frames
 from lenskeep.core.base.applied import light_ops
+from lenskeep.core.base.curve import USUAL, Curve
 from lenskeep.core.base.models import FrameBase
 from lenskeep.core.colour.adapt import balance_matrix
 from lenskeep.core.colour.oklab import to_oklab
@@ -28,11 +29,14 @@ from lenskeep.core.colour.spaces import REC2020_TO_SRGB, SRGB_TO_REC2020
 from lenskeep.core.engine.ops import fuse
 from lenskeep.core.engine.program import staged
 from lenskeep.core.engine.run import run_stages
+from lenskeep.core.even.camera import Exposed, estimated
 from lenskeep.core.even.described import PARTS, Described, described
+from lenskeep.core.even.described import SIDE as EVEN_SIDE
 from lenskeep.core.even.judged import Judged, judged
 from lenskeep.core.types import Window
 from lenskeep.demo.seed import ready
 from lenskeep.files.masks import read_mask
+from lenskeep.files.reading.exif import exposure_stops
 from lenskeep.files.reading.photo import read_photo
 from lenskeep.store import frames, shoots
 from lenskeep.store.frames import FrameRow
@@ -80,6 +84,23 @@ def altered(picture: np.ndarray, off: np.ndarray, light: np.ndarray | None, cont
     return rec2020_of(np.rint(filmic(np.maximum(turned, 0.0), contrast) * 255.0) / 255.0)
 
 
+def curves_of(library: Library) -> dict[str, Curve]:
+    """The curve of each shoot's camera, estimated from its own frames as the product does it, else the usual one."""
+    exposed: dict[str, list[Exposed]] = defaultdict(list)
+    for name, rows in scenes_of(library).items():
+        for row in rows:
+            photo = read_photo(library.original(row.sha256, row.suffix), row.file_name)
+            stops = exposure_stops(photo.exif)
+            if stops is not None:
+                exposed[name.split(", ")[0]].append(Exposed(photo.reduced(EVEN_SIDE), stops))
+    out = {}
+    for shoot, frames_of in exposed.items():
+        found = estimated(frames_of)
+        out[shoot] = found or USUAL
+        print(f"  {shoot}: the camera's curve {'is taken for a usual one' if found is None else found}", flush=True)
+    return out
+
+
 def light_of(picture: np.ndarray, contrast: float) -> np.ndarray:
     """The light that the demo's film curve drew like this, linear sRGB."""
     drawn = np.clip(encoded_srgb(np.clip(picture @ REC2020_TO_SRGB.T, 0, 1)), 0, 1)
@@ -107,11 +128,11 @@ def contrasts() -> dict[str, float]:
     return out
 
 
-def nearer(picture: np.ndarray, light: np.ndarray, contrast: float, off: np.ndarray) -> bool:
+def nearer(picture: np.ndarray, light: np.ndarray, contrast: float, off: np.ndarray, camera: Curve) -> bool:
     """Whether the opposite base, under the estimated curve, comes nearer to the frame developed right than linearly."""
     right = altered(picture, np.zeros(3), light, contrast)
     wrong = altered(picture, off, light, contrast)
-    base = FrameBase(ev=-off[0], mired=-off[1], duv=-off[2])
+    base = FrameBase(ev=-off[0], mired=-off[1], duv=-off[2], curve=camera)
     apart = []
     for curved in (True, False):
         out = np.ascontiguousarray(wrong.copy())
@@ -126,13 +147,14 @@ def measured(library: Library) -> dict[str, Any]:
     describing: list[float] = []
     last: list[Described] = []
     curve: list[bool] = []
-    film = contrasts()
+    film, curves = contrasts(), curves_of(library)
     for name, rows in scenes_of(library).items():
         looked = [seen(library, row) for row in rows]
         lights = [light_of(p, film[name]) for p, _ in looked]
         for way, as_camera in WAYS.items():
             start = time.perf_counter()
-            plain = [described(p, m, as_camera) for p, m in looked]
+            curve_known = curves[name.split(", ")[0]] if as_camera else None
+            plain = [described(p, m, curve_known) for p, m in looked]
             describing.append((time.perf_counter() - start) / len(plain))
             was = judged(plain)
             for words, share in SHARES.items():
@@ -141,7 +163,7 @@ def measured(library: Library) -> dict[str, Any]:
                     off = rng.uniform(-1, 1, (len(rows), 3)) * MOST * (rng.random(len(rows)) < share)[:, None]
                     off[0] = 0.0
                     wrong = [
-                        described(altered(p, o, light if as_camera else None, film[name]), m, as_camera)
+                        described(altered(p, o, light if as_camera else None, film[name]), m, curve_known)
                         if o.any()
                         else d
                         for (p, m), o, d, light in zip(looked, off, plain, lights, strict=True)
@@ -150,7 +172,8 @@ def measured(library: Library) -> dict[str, Any]:
                     told[f"{way}, {words}"].append((errors(now, was, off), off, np.array([j.sure for j in now]), name))
                     if as_camera and words == "all off":
                         cases = list(zip(looked, lights, off, strict=True))[seed::4]
-                        curve += [nearer(p, light, film[name], o) for (p, _), light, o in cases if o.any()]
+                        camera = curves[name.split(", ")[0]]
+                        curve += [nearer(p, light, film[name], o, camera) for (p, _), light, o in cases if o.any()]
         print(f"  {name}: {len(rows)} frames", flush=True)
         last += plain
     start = time.perf_counter()

@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 
 from benchmarks.known import known_frames
-from lenskeep.core.base.curve import bent, unbent
+from lenskeep.core.base.curve import USUAL, bent, unbent
 from lenskeep.core.even.described import described
 from lenskeep.core.even.judged import judged
 from lenskeep.core.even.packed import packed, unpacked
@@ -42,7 +42,7 @@ def test_a_stop_of_the_camera_is_told_as_a_stop(pair):
     """A file that a curve was laid over does not change by a stop where the camera's exposure did."""
     light = unbent(np.clip(pair[0], 0, 0.85))
     frames = [np.asarray(bent(light * 2.0**ev), np.float32) for ev in (0.0, -1.0)]
-    under = judged([described(f, {}, curved=True) for f in frames])[1]
+    under = judged([described(f, {}, curve=USUAL) for f in frames])[1]
     on_file = judged([described(f, {}) for f in frames])[1]
     assert under.ev == pytest.approx(1.0, abs=0.06)
     assert abs(on_file.ev - 1.0) > abs(under.ev - 1.0)

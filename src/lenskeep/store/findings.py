@@ -35,11 +35,15 @@ def keep_facts(db: Database, content: str, facts: Facts, frame_id: int | None = 
             mark_ready(db, frame_id, facts, made)
 
 
-def keep_sight(db: Database, content: str, detector: str, signature: bytes, sharp: float) -> None:
-    """What else was measured when masks were found: what is around the subject, and how sharp that is."""
-    sql = "UPDATE findings SET signature = ?, sharp = ? WHERE sha256 = ? AND detector = ?"
+def keep_sight(
+    db: Database, content: str, detector: str, signature: bytes, sharp: float, stops: float | None = None
+) -> None:
+    """What else was measured when masks were found: what is around the subject, how sharp that is, and the exposure."""
+    sql = """
+        UPDATE findings SET signature = ?, sharp = ?, stops = coalesce(?, stops) WHERE sha256 = ? AND detector = ?
+    """
     with db.writing() as write:
-        write.execute(sql, (signature, sharp, content, detector))
+        write.execute(sql, (signature, sharp, stops, content, detector))
 
 
 def sights(db: Database, shoot_id: int) -> dict[int, tuple[bytes, float]]:
@@ -50,6 +54,15 @@ def sights(db: Database, shoot_id: int) -> dict[int, tuple[bytes, float]]:
         WHERE f.shoot_id = ? AND n.signature IS NOT NULL
     """
     return {int(r["id"]): (bytes(r["signature"]), float(r["sharp"])) for r in db.reader.execute(sql, (shoot_id,))}
+
+
+def stops(db: Database, shoot_id: int) -> dict[int, float]:
+    """The exposure in stops of a shoot's frames with masks, of those whose files say it."""
+    sql = f"""
+        SELECT f.id, n.stops FROM frames f JOIN findings n ON n.detector = f.found_by AND n.sha256 = {CONTENT}
+        WHERE f.shoot_id = ? AND n.stops IS NOT NULL
+    """
+    return {int(r["id"]): float(r["stops"]) for r in db.reader.execute(sql, (shoot_id,))}
 
 
 def mark_ready(db: Database, frame_id: int, facts: Facts, found_at: str) -> None:

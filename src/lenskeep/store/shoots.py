@@ -61,6 +61,17 @@ def remove_shoot(db: Database, shoot_id: int) -> None:
         write.execute("DELETE FROM shoots WHERE id = ?", (shoot_id,))
 
 
+def curve(db: Database, shoot_id: int) -> str:
+    """What is known of the curve of a shoot's camera, as JSON; "" where nothing is."""
+    row = db.reader.execute("SELECT curve FROM shoots WHERE id = ?", (shoot_id,)).fetchone()
+    return str(row["curve"]) if row else ""
+
+
+def set_curve(db: Database, shoot_id: int, curve: str) -> None:
+    with db.writing() as write:
+        write.execute("UPDATE shoots SET curve = ? WHERE id = ?", (curve, shoot_id))
+
+
 def note_opened(db: Database, shoot_id: int) -> None:
     """Somebody works on a shoot; written down once a minute at most."""
     moment = now()

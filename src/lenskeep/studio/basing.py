@@ -4,15 +4,15 @@ from collections.abc import Callable, Collection
 
 import numpy as np
 
-from lenskeep.core.base.curve import unbent
-from lenskeep.core.base.models import FrameBase, held
+from lenskeep.core.base.curve import USUAL, Curve, unbent
+from lenskeep.core.base.models import AMOUNTS, FrameBase, held
 from lenskeep.core.measure.needs import BURNT, LIT, needs, neutralising
 from lenskeep.core.problems import UserProblem
 from lenskeep.core.recipes.overrides import FrameOverride
 from lenskeep.core.types import LinearRGB
 from lenskeep.files.working import read_working
-from lenskeep.store import frames
-from lenskeep.store.frames import FrameRow, FrameSummary
+from lenskeep.store import frames, shoots
+from lenskeep.store.frames import FrameRow, FrameSummary, readable
 from lenskeep.studio import deeds
 from lenskeep.studio.library import Library
 from lenskeep.studio.tasks.frame_files import smaller
@@ -37,7 +37,7 @@ def set_values(
 def check(values: dict[str, float]) -> None:
     """Raises UserProblem for a value that no base can have."""
     for name, value in values.items():
-        if name not in FrameBase.model_fields:
+        if name not in AMOUNTS:
             raise UserProblem(f"A base has no value called {name}.")
         if not np.isfinite(value) or abs(value) > held(name, 1e9):
             raise UserProblem(_range_words(name))
@@ -46,6 +46,17 @@ def check(values: dict[str, float]) -> None:
 def set_bases(library: Library, shoot_id: int, bases: dict[int, FrameBase], words: str) -> list[int]:
     """Give frames bases of their own, by their ids, as one deed."""
     return _change(library, shoot_id, bases, lambda _, frame: bases[frame.id].held(), words)
+
+
+def with_curve(library: Library, frame: FrameSummary, base: FrameBase) -> FrameBase:
+    """A base as it is set now: under the curve that is known of the shoot's camera."""
+    return base.model_copy(update={"curve": curve_of(library, frame.shoot_id)})
+
+
+def curve_of(library: Library, shoot_id: int) -> Curve:
+    """What is known of the curve of a shoot's camera."""
+    text = shoots.curve(library.db, shoot_id)
+    return (readable(Curve, text) if text else None) or USUAL
 
 
 def _range_words(name: str) -> str:
@@ -62,7 +73,7 @@ def _change(
     words: str,
 ) -> list[int]:
     def changed(frame: FrameRow) -> FrameOverride:
-        return frame.override.with_base(to(frame.override.base, frame).held())
+        return frame.override.with_base(with_curve(library, frame, to(frame.override.base, frame)).held())
 
     count = len(frame_ids)
     said = words or ("the base of a frame" if count == 1 else f"the base of {count} frames")
@@ -75,7 +86,8 @@ def neutral_at(library: Library, frame: FrameSummary, x: float, y: float) -> Fra
     is burnt out or too dark to have a colour.
     """
     picture = _picture(library, frame)
-    light = _light(picture, frame)
+    curve = curve_of(library, frame.shoot_id)
+    light = _light(picture, frame, curve)
     h, w = light.shape[:2]
     half = max(1, round(PATCH * max(h, w)))
     row, column = min(int(y * h), h - 1), min(int(x * w), w - 1)
@@ -90,11 +102,12 @@ def neutral_at(library: Library, frame: FrameSummary, x: float, y: float) -> Fra
 def measured(library: Library, frame: FrameSummary) -> FrameBase:
     """The frame's base with the exposure, warmth and tint that its own picture asks for, as far as that is sure."""
     drawn = _picture(library, frame)
-    cast, light = needs(_light(drawn, frame)), needs(drawn)
+    curve = curve_of(library, frame.shoot_id)
+    cast, light = needs(_light(drawn, frame, curve)), needs(drawn)
     wanted = light.ev * light.sure_light
     if not frame.raw_base:  # measured on what the camera drew, set in the light that it drew from
         middle = np.float32(2.0**light.middle)
-        ends = unbent(np.clip(np.array([middle, middle * 2.0**wanted], np.float32), 1e-5, 1.0))
+        ends = unbent(np.clip(np.array([middle, middle * 2.0**wanted], np.float32), 1e-5, 1.0), curve)
         wanted = float(np.log2(ends[1] / ends[0]))
     asked = (
         ("ev", wanted, MOST_EV),
@@ -123,6 +136,6 @@ def _picture(library: Library, frame: FrameSummary) -> LinearRGB:
     return smaller(read_working(computed.working), SIDE)
 
 
-def _light(picture: LinearRGB, frame: FrameSummary) -> LinearRGB:
+def _light(picture: LinearRGB, frame: FrameSummary, curve: Curve) -> LinearRGB:
     """A picture under the camera's curve."""
-    return picture if frame.raw_base else np.asarray(unbent(np.clip(picture, 0.0, 1.0)), np.float32)
+    return picture if frame.raw_base else np.asarray(unbent(np.clip(picture, 0.0, 1.0), curve), np.float32)

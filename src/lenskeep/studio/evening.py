@@ -6,32 +6,40 @@ parts that share its key frame. What was described lies in the library until tha
 
 import shutil
 from collections.abc import Callable, Collection, Sequence
+from itertools import pairwise
 from pathlib import Path
 from typing import Any
 
 from pydantic import BaseModel
 
+from lenskeep.core.even.camera import LEAST_EV, MOST_EV
 from lenskeep.core.even.described import PARTS
 from lenskeep.core.problems import UserProblem
-from lenskeep.store import evenness, frames, jobs, scenes
+from lenskeep.store import evenness, findings, frames, jobs, scenes, shoots
 from lenskeep.store.evenness import Need
 from lenskeep.store.frames import FrameSummary
+from lenskeep.studio import basing
 from lenskeep.studio.library import Library
 from lenskeep.studio.space import check_room
 from lenskeep.studio.tasks.even import (
+    CameraResult,
+    CameraTask,
     DescribeResult,
     DescribeTask,
     EvenResult,
     EvenTask,
     describe_frame,
+    estimate_curve,
     hold_together,
 )
+from lenskeep.studio.times import seconds_of
 from lenskeep.work.engines.carried import InFile, OutFolder, land
 
-DESCRIBING, EVENING = "describe", "even"
+CAMERA, DESCRIBING, EVENING = "camera", "describe", "even"
 AT_ONCE = 160
 """Frames that are held against each other at once, beside the key frame."""
 DESCRIBED_BYTES = 1_100_000
+SOON_SECONDS, LEAST_TELLING, MOST_TELLING = 120.0, 4, 24
 NOTHING = "No frame with masks is in this scene. Let the finding end first."
 
 
@@ -63,9 +71,32 @@ def measure(library: Library, shoot_id: int, scene_ids: Collection[int]) -> int:
                 jobs.cancel(library.db, job.id)
         for scene_id in scene_ids:
             scenes.mend_key_frame(library.db, scene_id)
-        return jobs.add_job(
-            library.db, DESCRIBING, shoot_id, [f.id for f in own], {"scenes": sorted(scene_ids)}, lane=jobs.NEXT
-        )
+        options = {"scenes": sorted(scene_ids)}
+        if telling := _telling(library, shoot_id, own):
+            given = [Telling(frames=telling).model_dump_json()]
+            return jobs.add_job(library.db, CAMERA, shoot_id, [None], options, given, jobs.NEXT)
+        return jobs.add_job(library.db, DESCRIBING, shoot_id, [f.id for f in own], options, lane=jobs.NEXT)
+
+
+class Telling(BaseModel):
+    """What an item keeps: frames that may tell the camera's curve."""
+
+    frames: tuple[int, ...]
+
+
+def _telling(library: Library, shoot_id: int, own: Sequence[FrameSummary]) -> tuple[int, ...]:
+    """Frames taken soon after another that was exposed otherwise, with that one: they may show the same place. None
+    where the curve is known, or pictures are developed from raw files.
+    """
+    if shoots.curve(library.db, shoot_id):
+        return ()
+    stops = findings.stops(library.db, shoot_id)
+    known = [(f, t) for f in own if not f.raw_base and f.id in stops and (t := seconds_of(f.taken_at)) is not None]
+    chosen: dict[int, None] = {}
+    for (a, at), (b, bt) in pairwise(sorted(known, key=lambda one: one[1])):
+        if bt - at <= SOON_SECONDS and LEAST_EV <= abs(stops[a.id] - stops[b.id]) <= MOST_EV:
+            chosen |= {a.id: None, b.id: None}
+    return tuple(list(chosen)[:MOST_TELLING]) if len(chosen) >= LEAST_TELLING else ()
 
 
 def parts_of(scene_id: int, key: int, ids: Sequence[int]) -> list[Part]:
@@ -77,6 +108,36 @@ def parts_of(scene_id: int, key: int, ids: Sequence[int]) -> list[Part]:
         own = list(ids[first : first + size])
         out.append(Part(scene=scene_id, key=key, frames=tuple(own if key in own else [key, *own])))
     return out
+
+
+class Camera:
+    """Handler of "camera" jobs, which have one item; then the frames are described."""
+
+    run: Callable[[Any], Any] = staticmethod(estimate_curve)
+
+    def __init__(self, library: Library) -> None:
+        self.library = library
+
+    def prepare(self, job: jobs.Job, item: jobs.Item) -> CameraTask | None:
+        stops = findings.stops(self.library.db, job.shoot_id or 0)
+        own = [f for f in frames.some(self.library.db, Telling.model_validate_json(item.given).frames) if f.id in stops]
+        files = [(self.library.computed(f.content, f.found_by).working, stops[f.id]) for f in own if f.found]
+        there = [(InFile(path), s) for path, s in files if path.is_file()]
+        return CameraTask(tuple(f for f, _ in there), tuple(s for _, s in there)) if there else None
+
+    def record(self, job: jobs.Job, item: jobs.Item, result: CameraResult) -> None:
+        if result.curve is not None and job.shoot_id is not None:
+            shoots.set_curve(self.library.db, job.shoot_id, result.curve.model_dump_json())
+
+    def failed(self, job: jobs.Job, item: jobs.Item, message: str) -> None:
+        """The usual curve is taken."""
+
+    def finish(self, job: jobs.Job) -> str:
+        db, own = self.library.db, job.options.get("scenes", [])
+        found = [f.id for i in own for f in frames.some(db, scenes.frame_ids(db, [int(i)])) if f.found]
+        jobs.add_job(db, DESCRIBING, job.shoot_id, found, {"scenes": own}, lane=jobs.NEXT)
+        told = shoots.curve(db, job.shoot_id or 0)
+        return "The camera's curve is known." if told else "The camera's curve is taken for a usual one."
 
 
 class Describing:
@@ -98,7 +159,8 @@ class Describing:
             raise UserProblem(f"{frame.file_name} has no masks, or some of their files are gone. Find them again.")
         names = [name for name in ("sky", *frame.areas.split()) if name in PARTS]
         masks = {name: InFile(computed.mask(name)) for name in names}
-        return DescribeTask(InFile(computed.working), masks, not frame.raw_base, OutFolder(path.parent), path.name)
+        curve = None if frame.raw_base else basing.curve_of(self.library, frame.shoot_id)
+        return DescribeTask(InFile(computed.working), masks, curve, OutFolder(path.parent), path.name)
 
     def record(self, job: jobs.Job, item: jobs.Item, result: DescribeResult) -> None:
         land(result.made, self.library.home / "described")
@@ -161,6 +223,6 @@ class Evening:
 
 def sweep_described(library: Library, but: int = 0) -> None:
     """Remove what was described, unless a job still needs it."""
-    going = [j for j in jobs.jobs(library.db) if j.active and j.kind in (DESCRIBING, EVENING) and j.id != but]
+    going = [j for j in jobs.jobs(library.db) if j.active and j.kind in (CAMERA, DESCRIBING, EVENING) and j.id != but]
     if not going:
         shutil.rmtree(library.home / "described", ignore_errors=True)

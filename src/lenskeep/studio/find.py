@@ -160,7 +160,9 @@ class Finding:
         with self.library.db.writing():
             findings.keep_facts(self.library.db, frame.content, result.facts, frame.id)
             sight = result.sight
-            findings.keep_sight(self.library.db, frame.content, result.facts.detector, sight.signature, sight.sharp)
+            findings.keep_sight(
+                self.library.db, frame.content, result.facts.detector, sight.signature, sight.sharp, sight.stops
+            )
             self._settle(frame.id)
             for repaired in {frame.id, *findings.repaired_frames(self.library.db, frame.content)}:
                 repairing.follow(self.library, repaired)

@@ -150,15 +150,15 @@ def _changed(
 ) -> tuple[Callable[[FrameRow], FrameOverride], str]:
     if isinstance(doing, SetBase):
         basing.check(doing.values)
-        return _based(lambda frame: _with_values(frame.override.base, doing)), f"the base of {count}"
+        return _based(library, lambda frame: _with_values(frame.override.base, doing)), f"the base of {count}"
     if isinstance(doing, ByMeasure):
         if len(ids) > MOST_MEASURED:
             raise UserProblem(
                 f"At most {MOST_MEASURED} frames are balanced by measure at once. “Even out” works on whole scenes."
             )
-        return _based(lambda frame: basing.measured(library, frame)), f"balancing {count} by measure"
+        return _based(library, lambda frame: basing.measured(library, frame)), f"balancing {count} by measure"
     if isinstance(doing, AsTheyCame):
-        return _based(lambda _: AS_IT_CAME), f"taking the base of {count} back"
+        return _based(library, lambda _: AS_IT_CAME), f"taking the base of {count} back"
     if isinstance(doing, SetStrength):
         strength = doing.strength
         words = f"the look’s strength on {count}"
@@ -174,8 +174,8 @@ def _changed(
     return (lambda frame: _pasted(frame.override, source.override, doing)), f"pasting onto {count}"
 
 
-def _based(to: Callable[[FrameRow], FrameBase]) -> Callable[[FrameRow], FrameOverride]:
-    return lambda frame: frame.override.with_base(to(frame).held())
+def _based(library: Library, to: Callable[[FrameRow], FrameBase]) -> Callable[[FrameRow], FrameOverride]:
+    return lambda frame: frame.override.with_base(basing.with_curve(library, frame, to(frame)).held())
 
 
 def _with_values(base: FrameBase, doing: SetBase) -> FrameBase:

@@ -35,6 +35,7 @@ def make_runner(library: Library, workers: int | None = None, cluster: str | Non
         deliver.KIND: deliver.Delivering(library),
         card.KIND: card.BringingIn(library),
         sweep.KIND: sweep.Sweeping(library),
+        evening.CAMERA: evening.Camera(library),
         evening.DESCRIBING: evening.Describing(library),
         evening.EVENING: evening.Evening(library),
     }

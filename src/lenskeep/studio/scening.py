@@ -13,6 +13,7 @@ from lenskeep.files.masks import read_mask
 from lenskeep.files.working import read_working
 from lenskeep.store import frames, scenes
 from lenskeep.store.frames import FrameSummary
+from lenskeep.studio import basing
 from lenskeep.studio.library import Library
 from lenskeep.studio.tasks.frame_files import smaller
 
@@ -77,7 +78,8 @@ def _described(library: Library, frame: FrameSummary) -> Described:
     computed = library.computed(frame.content, frame.found_by)
     names = [name for name in ("sky", *frame.areas.split()) if name in PARTS]
     picture = smaller(read_working(computed.working), SIDE)
-    return described(picture, {name: _mask(library, frame, name) for name in names}, not frame.raw_base)
+    curve = None if frame.raw_base else basing.curve_of(library, frame.shoot_id)
+    return described(picture, {name: _mask(library, frame, name) for name in names}, curve)
 
 
 def _mask(library: Library, frame: FrameSummary, name: str) -> Alpha:

@@ -53,6 +53,7 @@ JOBS = {
     "apply": "Applying the look",
     "export": "Handing over",
     "sweep": "Tidying up",
+    "camera": "Telling the camera’s curve",
     "describe": "Looking at the light",
     "even": "Holding frames together",
 }

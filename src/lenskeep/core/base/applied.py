@@ -26,9 +26,9 @@ def light_ops(base: FrameBase, curved: bool) -> list[Op]:
         return [matrix_op(balance_matrix(base.ev, base.mired, base.duv))]
     gain = 2.0**base.ev
     if not coloured:
-        table = curve.through(gain)
+        table = curve.through(gain, base.curve)
         return [Op(Code.CHANNELS, tables=(table, table, table))]
-    under, back = curve.unbending(gain), curve.bending()
+    under, back = curve.unbending(gain, base.curve), curve.bending(base.curve)
     balance = matrix_op(balance_matrix(0.0, base.mired, base.duv))
     return [Op(Code.CHANNELS, tables=(under,) * 3), balance, Op(Code.CHANNELS, tables=(back,) * 3)]
 

@@ -2,48 +2,58 @@
 
 A camera's JPEG is light bent by a curve with a toe and a shoulder, so a gain on the file is not what a longer exposure
 would have given: shadows would have grown more, and what nears white less. The curve is a rational one in a power of
-light, as Naka & Rushton 1966 found of eyes and Reinhard & Devlin 2005 use for pictures. Its two numbers were chosen for
-what cameras commonly do, middle grey lying some three and a third stops under white; no camera's own is known here.
+light, as Naka & Rushton 1966 found of eyes and Reinhard & Devlin 2005 use for pictures. Where frames of a shoot tell
+more, its two numbers are estimated from them (``core.even.camera``); else they are what cameras commonly do.
 """
 
 import numpy as np
+from pydantic import BaseModel, ConfigDict, Field
 
 from lenskeep.core.engine.ops import LIGHT_TO, light_positions
 from lenskeep.core.types import Float
 
-POWER, HALF = 1.35, 0.13
-"""Of the light, white being 1: its power, and where half of what could be is reached, in that power."""
+
+class Curve(BaseModel):
+    """Of light, white being 1: its ``power``, and ``half``, in that power, where half of what can be is reached."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True, allow_inf_nan=False)
+    power: float = Field(default=1.35, ge=0.5, le=3.0)
+    half: float = Field(default=0.13, ge=0.001, le=10.0)
 
 
-def bent(light: Float) -> Float:
+USUAL = Curve()
+"""Middle grey lying some three and a third stops under white."""
+
+
+def bent(light: Float, curve: Curve = USUAL) -> Float:
     """What a camera makes of light, linear, 1 being what it draws white; more is white as well."""
-    powered = np.minimum(np.asarray(light, np.float64), 1.0) ** POWER
-    return np.asarray(powered * (1.0 + HALF) / (powered + HALF), np.float32)
+    powered = np.minimum(np.asarray(light, np.float64), 1.0) ** curve.power
+    return np.asarray(powered * (1.0 + curve.half) / (powered + curve.half), np.float32)
 
 
-def unbent(drawn: Float) -> Float:
+def unbent(drawn: Float, curve: Curve = USUAL) -> Float:
     """The light that a camera draws like this; over white it goes on evenly."""
     y = np.asarray(drawn, np.float64)
     inside = np.minimum(y, 1.0)
-    powered = inside * HALF / (1.0 + HALF - inside)
-    steep = (1.0 + HALF) / HALF / POWER
-    return np.asarray(powered ** (1.0 / POWER) + np.maximum(y - 1.0, 0.0) * steep, np.float32)
+    powered = inside * curve.half / (1.0 + curve.half - inside)
+    steep = (1.0 + curve.half) / curve.half / curve.power
+    return np.asarray(powered ** (1.0 / curve.power) + np.maximum(y - 1.0, 0.0) * steep, np.float32)
 
 
 def _table(values: Float) -> Float:
     return np.asarray(np.cbrt(np.minimum(values, LIGHT_TO**3)), np.float32)
 
 
-def unbending(gain: float) -> Float:
+def unbending(gain: float, curve: Curve) -> Float:
     """A table of a channel's cube root, from what is drawn to ``gain`` times its light; far over white it is held."""
-    return _table(unbent(light_positions() ** 3) * gain)
+    return _table(unbent(light_positions() ** 3, curve) * gain)
 
 
-def bending() -> Float:
+def bending(curve: Curve) -> Float:
     """A table that goes from light to what is drawn."""
-    return _table(bent(light_positions() ** 3))
+    return _table(bent(light_positions() ** 3, curve))
 
 
-def through(gain: float) -> Float:
+def through(gain: float, curve: Curve) -> Float:
     """A table that multiplies the light by ``gain`` and goes back, in one."""
-    return _table(bent(unbent(light_positions() ** 3) * gain))
+    return _table(bent(unbent(light_positions() ** 3, curve) * gain, curve))

@@ -2,6 +2,7 @@
 
 from pydantic import BaseModel, ConfigDict, Field
 
+from lenskeep.core.base.curve import USUAL, Curve
 from lenskeep.core.recipes.keys import content_key
 
 DRAWN_AS = 1
@@ -14,7 +15,8 @@ def _amount(most: float, label: str, unit: str, step: float) -> float:
 
 class FrameBase(BaseModel):
     """Exposure in EV, warmth in mired (positive is warmer), tint in thousandths of Duv (positive is magenta),
-    highlights and shadows in per cent of what the adjustments of these names do; 0 changes nothing.
+    highlights and shadows in per cent of what the adjustments of these names do; 0 changes nothing. ``curve`` is the
+    camera's, which the first three go under where the picture was not developed from a raw file.
     """
 
     model_config = ConfigDict(extra="forbid", frozen=True, allow_inf_nan=False)
@@ -23,10 +25,14 @@ class FrameBase(BaseModel):
     duv: float = _amount(30.0, "Tint", "mDuv", 0.5)
     highlights: float = _amount(100.0, "Highlights", "%", 1.0)
     shadows: float = _amount(100.0, "Shadows", "%", 1.0)
+    curve: Curve = USUAL
 
     @property
     def is_neutral(self) -> bool:
-        return self == AS_IT_CAME
+        return not any(getattr(self, name) for name in AMOUNTS)
+
+    def amounts(self) -> dict[str, float]:
+        return {name: getattr(self, name) for name in AMOUNTS}
 
     def key(self) -> str:
         """A hash of all that shows; "" where it changes nothing, so that such frames keep their keys."""
@@ -34,14 +40,15 @@ class FrameBase(BaseModel):
 
     def words(self) -> str:
         """Such as "exposure +0.3 EV, warmth −4 mired"; "as it came" where it changes nothing."""
-        own = [_said(name, value) for name in FrameBase.model_fields if (value := getattr(self, name))]
+        own = [_said(name, value) for name in AMOUNTS if (value := getattr(self, name))]
         return ", ".join(own) or "as it came"
 
     def held(self) -> "FrameBase":
         """Rounded to what can be set by hand, and within the limits."""
-        return FrameBase(**{name: held(name, getattr(self, name)) for name in FrameBase.model_fields})
+        return FrameBase(curve=self.curve, **{name: held(name, getattr(self, name)) for name in AMOUNTS})
 
 
+AMOUNTS = ("ev", "mired", "duv", "highlights", "shadows")
 _PLACES = {"ev": 2, "mired": 0, "duv": 1, "highlights": 0, "shadows": 0}
 _MOST = {"ev": 4.0, "mired": 100.0, "duv": 30.0, "highlights": 100.0, "shadows": 100.0}
 AS_IT_CAME = FrameBase()

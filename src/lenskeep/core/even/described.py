@@ -8,7 +8,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from lenskeep.core.base.curve import unbent
+from lenskeep.core.base.curve import Curve, unbent
 from lenskeep.core.engine.planes import proxy_size
 from lenskeep.core.even.cones import params_of
 from lenskeep.core.facts import COVERS, SUBJECT_KINDS
@@ -74,9 +74,9 @@ class Described:
         return float(self.burnt.mean())
 
 
-def described(picture: LinearRGB, masks: Mapping[str, Alpha], curved: bool = False) -> Described:
+def described(picture: LinearRGB, masks: Mapping[str, Alpha], curve: Curve | None = None) -> Described:
     """Of a frame's untouched picture, linear Rec. 2020 (h, w, 3), and its masks by name (h', w'), 0…1. Where a camera
-    laid its curve over it (``curved``), light is told from under that, as a frame's base changes it.
+    laid its ``curve`` over it, light is told from under that, as a frame's base changes it.
     """
     size = proxy_size(picture.shape[0], picture.shape[1], SIDE)[::-1]
     hot = _small((picture.max(-1) >= WHITE).astype(np.float32), size)
@@ -85,7 +85,7 @@ def described(picture: LinearRGB, masks: Mapping[str, Alpha], curved: bool = Fal
     covered = sum(parts.values()) if parts else np.zeros(size[::-1], np.float32)
     parts[REST] = (np.asarray(covered) < 0.4).astype(np.float32)
     peak, least = small.max(-1), small.min(-1)
-    light = np.asarray(unbent(np.clip(small, 0.0, 1.0)), np.float32) if curved else small
+    light = small if curve is None else np.asarray(unbent(np.clip(small, 0.0, 1.0), curve), np.float32)
     frame = Described(params_of(light), (peak >= WHITE) | (hot > MUCH_BURNT), peak <= BLACK)
     dim = least <= DIM
     for name, mask in parts.items():

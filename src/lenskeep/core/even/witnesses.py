@@ -91,7 +91,7 @@ def by_quantiles(a: Described, b: Described) -> Iterator[Offset]:
 
 def by_place(a: Described, b: Described) -> Offset | None:
     """Where both show the same place (SIFT, a similarity by RANSAC): the median offset, pixel by pixel."""
-    move = _same_place(a, b)
+    move = same_place(a, b)
     if move is None:
         return None
     h, w = a.dark.shape
@@ -108,7 +108,7 @@ def by_place(a: Described, b: Described) -> Offset | None:
     return Offset(np.asarray(value, np.float64), np.asarray(sigma, np.float64))
 
 
-def _same_place(a: Described, b: Described) -> Matrix | None:
+def same_place(a: Described, b: Described) -> Matrix | None:
     """The similarity (2, 3) that lays b on a; None where they show different places."""
     if min(len(a.places), len(b.places)) < 20:
         return None

@@ -1,6 +1,7 @@
 """Orientation, capture time and the rest of a photograph's EXIF (CIPA DC-008)."""
 
 from datetime import datetime, timedelta
+from math import log2
 
 from PIL import ExifTags, Image
 
@@ -10,6 +11,8 @@ _TAKEN = ExifTags.Base.DateTimeOriginal.value
 _DIGITIZED = ExifTags.Base.DateTimeDigitized.value
 _CHANGED = ExifTags.Base.DateTime.value
 _SUBSECOND = ExifTags.Base.SubsecTimeOriginal.value
+_TIME, _APERTURE = ExifTags.Base.ExposureTime.value, ExifTags.Base.FNumber.value
+_ISO = ExifTags.Base.ISOSpeedRatings.value
 _SIZE_TAGS = (ExifTags.Base.ExifImageWidth.value, ExifTags.Base.ExifImageHeight.value)
 
 
@@ -24,6 +27,22 @@ def capture_time(exif: Image.Exif) -> datetime | None:
         digits = "".join(c for c in str(inner.get(_SUBSECOND, "")) if c.isdigit())[:6]
         return moment + timedelta(microseconds=int(digits.ljust(6, "0"))) if digits else moment
     return None
+
+
+def exposure_stops(exif: Image.Exif) -> float | None:
+    """The exposure in stops: log2 of time × ISO / aperture², an ISO of 100 counting as one; None where a part of it is
+    missing or nonsense.
+    """
+    inner = exif.get_ifd(_EXIF_IFD)
+    try:
+        time, aperture = float(inner[_TIME]), float(inner[_APERTURE])
+        iso = inner[_ISO]
+        speed = float(iso[0] if isinstance(iso, tuple) else iso)
+        if min(time, aperture, speed) <= 0:
+            return None
+        return log2(time * speed / 100.0 / aperture**2)
+    except (KeyError, TypeError, ValueError, ZeroDivisionError, IndexError, OverflowError):
+        return None
 
 
 def orientation(exif: Image.Exif) -> int:

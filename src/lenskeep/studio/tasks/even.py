@@ -4,6 +4,8 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
+from lenskeep.core.base.curve import Curve
+from lenskeep.core.even.camera import Exposed, estimated
 from lenskeep.core.even.described import PARTS, SIDE, described
 from lenskeep.core.even.judged import Judged, judged
 from lenskeep.core.even.packed import packed, unpacked
@@ -19,7 +21,7 @@ class DescribeTask:
 
     working: InFile
     masks: dict[str, InFile]
-    curved: bool
+    curve: Curve | None
     out: OutFolder
     name: str
 
@@ -34,8 +36,29 @@ def describe_frame(task: DescribeTask) -> DescribeResult:
         picture = smaller(read_working(path), SIDE)
     masks = {name: mask_from_bytes(file.read(), name) for name, file in task.masks.items() if name in PARTS}
     alphas = {name: np.asarray(mask, np.float32) / np.float32(255.0) for name, mask in masks.items()}
-    task.out.put(task.name, packed(described(picture, alphas, task.curved)))
+    task.out.put(task.name, packed(described(picture, alphas, task.curve)))
     return DescribeResult(task.out.made)
+
+
+@dataclass(frozen=True)
+class CameraTask:
+    """Working copies of frames of one camera, and their exposures in stops."""
+
+    frames: tuple[InFile, ...]
+    stops: tuple[float, ...]
+
+
+@dataclass(frozen=True)
+class CameraResult:
+    curve: Curve | None
+
+
+def estimate_curve(task: CameraTask) -> CameraResult:
+    frames = []
+    for file, stops in zip(task.frames, task.stops, strict=True):
+        with file.on_disk() as path:
+            frames.append(Exposed(smaller(read_working(path), SIDE), stops))
+    return CameraResult(estimated(frames))
 
 
 @dataclass(frozen=True)

@@ -1,7 +1,7 @@
 """Finding on one photograph: a plain function from a task to its result, which any process on any machine can run."""
 
 import os
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 
@@ -24,6 +24,7 @@ from lenskeep.files.networks import (
     saliency_network,
     sky_decoder_network,
 )
+from lenskeep.files.reading.exif import exposure_stops
 from lenskeep.files.reading.photo import Base, Photo, to_srgb8
 from lenskeep.files.working import working_bytes
 from lenskeep.files.writing.jpeg import jpeg_bytes
@@ -67,10 +68,13 @@ class FindTask:
 
 @dataclass(frozen=True)
 class Sight:
-    """What is around the subject (``core.scenes.signature``, packed), and how sharp that is (``core.measure``)."""
+    """What is around the subject (``core.scenes.signature``, packed), how sharp that is (``core.measure``), and how the
+    frame was exposed, in stops.
+    """
 
     signature: bytes
     sharp: float
+    stops: float | None = None
 
 
 @dataclass(frozen=True)
@@ -100,7 +104,8 @@ def find_on_frame(task: FindTask) -> FindResult:
     for name, mask in [*found.masks.items(), ("pieces", found.pieces)]:
         task.out.put(f"{DETECTOR}.{name}.png", mask_bytes(mask))
     subject = found.masks["subject"].astype(np.float32) / np.float32(255.0)
-    return FindResult(found.facts, sight_of(proxy, subject, found.facts), task.out.made)
+    seen = sight_of(proxy, subject, found.facts)
+    return FindResult(found.facts, replace(seen, stops=exposure_stops(photo.exif)), task.out.made)
 
 
 def sight_of(picture: LinearRGB, subject: Alpha, facts: Facts) -> Sight:

@@ -6,7 +6,7 @@ from fastapi import APIRouter, Form, Request
 from fastapi.responses import HTMLResponse, JSONResponse, Response
 from pydantic import BaseModel, ConfigDict
 
-from lenskeep.core.base.models import AS_IT_CAME, FrameBase
+from lenskeep.core.base.models import AMOUNTS, AS_IT_CAME, FrameBase
 from lenskeep.core.problems import UserProblem
 from lenskeep.studio import applying, basing, deeds
 from lenskeep.studio.bench import trying
@@ -35,7 +35,8 @@ class Tried(BaseModel):
 @router.post("/base/picture")
 def tried(studio: InStudio, frame_id: Id, asked: Tried) -> Response:
     frame = frame_or_404(studio, frame_id)
-    made = trying.picture(studio.library, studio.stage, frame, asked.base, asked.draft, asked.space)
+    base = basing.with_curve(studio.library, frame, asked.base)
+    made = trying.picture(studio.library, studio.stage, frame, base, asked.draft, asked.space)
     return Response(made, media_type="image/jpeg")
 
 
@@ -44,7 +45,7 @@ def set_values(request: Request, studio: InStudio, frame_id: Id, fields: InField
     """Set some values of the base; returns what stands below the sliders, at once; the picture is asked for."""
     frame = frame_or_404(studio, frame_id)
     try:
-        values = {name: float(fields[name]) for name in FrameBase.model_fields if name in fields}
+        values = {name: float(fields[name]) for name in AMOUNTS if name in fields}
     except ValueError as error:
         raise UserProblem("A value of a base is a number.") from error
     basing.set_values(studio.library, frame.shoot_id, [frame_id], values, f"the base of {frame.file_name}")

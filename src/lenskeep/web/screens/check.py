@@ -40,7 +40,7 @@ def told(entry: Entry) -> dict[str, Any]:
     return {
         "id": f.id, "name": f.file_name, "width": f.width, "height": f.height,
         "picture": finished, "small": small, "original": original,
-        "stale": f.stale, "faults": faults, "base": f.own_base.model_dump(),
+        "stale": f.stale, "faults": faults, "base": f.own_base.amounts(),
         "steps": steps,
     }  # fmt: skip
 

@@ -5,6 +5,7 @@ from typing import Annotated
 
 from fastapi import APIRouter, Query, Request
 from fastapi.responses import HTMLResponse, RedirectResponse, Response
+from pydantic import BaseModel, ConfigDict, Field
 
 from lenskeep.core.base.models import FrameBase
 from lenskeep.core.even.judged import STILL
@@ -14,7 +15,7 @@ from lenskeep.store import jobs, shoots
 from lenskeep.store.jobs import Job
 from lenskeep.store.scenes import Scene
 from lenskeep.store.shoots import Shoot
-from lenskeep.studio import deeds, evening, proposing
+from lenskeep.studio import basing, deeds, evening, proposing
 from lenskeep.studio.bench import trying
 from lenskeep.studio.proposing import Standing
 from lenskeep.web.present import page
@@ -103,7 +104,7 @@ def _heights(off: tuple[float, float, float]) -> tuple[float, float]:
 
 def _job(studio: Studio, scene: Scene) -> Job | None:
     """The measuring of this scene that is under way."""
-    for kind in (evening.DESCRIBING, evening.EVENING):
+    for kind in (evening.CAMERA, evening.DESCRIBING, evening.EVENING):
         for job in jobs.active_jobs(studio.library.db, scene.shoot_id, kind):
             if scene.id in job.options.get("scenes", []):
                 return job
@@ -204,9 +205,21 @@ def undo(studio: InStudio, scene_id: Id) -> Response:
     return RedirectResponse(f"/scenes/{scene_id}/even", 303)
 
 
+class Amounts(BaseModel):
+    """The amounts of a base."""
+
+    model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
+    ev: float = Field(default=0.0, ge=-4, le=4)
+    mired: float = Field(default=0.0, ge=-100, le=100)
+    duv: float = Field(default=0.0, ge=-30, le=30)
+    highlights: float = Field(default=0.0, ge=-100, le=100)
+    shadows: float = Field(default=0.0, ge=-100, le=100)
+
+
 @router.get("/frames/{frame_id}/even.jpg")
-def then(studio: InStudio, frame_id: Id, fields: Annotated[FrameBase, Query()]) -> Response:
+def then(studio: InStudio, frame_id: Id, fields: Annotated[Amounts, Query()]) -> Response:
     """A frame with its look and another base, small."""
     frame = frame_or_404(studio, frame_id)
-    made = trying.picture(studio.library, studio.stage, frame, fields, draft=True)
+    base = basing.with_curve(studio.library, frame, FrameBase(**fields.model_dump()))
+    made = trying.picture(studio.library, studio.stage, frame, base, draft=True)
     return Response(made, media_type="image/jpeg", headers={"Cache-Control": "private, max-age=600"})

@@ -8,7 +8,7 @@ from fastapi import APIRouter, Form, HTTPException, Query, Request
 from fastapi.responses import HTMLResponse, JSONResponse, RedirectResponse, Response
 from pydantic import ValidationError
 
-from lenskeep.core.base.models import FrameBase, held
+from lenskeep.core.base.models import AMOUNTS, FrameBase, held
 from lenskeep.core.facts import Facts, Finding
 from lenskeep.core.percent import from_percent
 from lenskeep.core.problems import UserProblem
@@ -118,7 +118,8 @@ def view_of(studio: Studio, frame_id: int, only: str) -> OneFrame:
 
 
 def _amounts(base: FrameBase) -> Iterator[BaseAmount]:
-    for name, info in FrameBase.model_fields.items():
+    for name in AMOUNTS:
+        info = FrameBase.model_fields[name]
         extra: Any = info.json_schema_extra
         value = getattr(base, name)
         yield BaseAmount(name, info.title or name, value, held(name, 1e9), extra["step"], extra["unit"])
