@@ -109,9 +109,8 @@ function onward() {
 }
 
 function take(frame, fresh) {
-  const { said, done: counted, ...rest } = fresh;
+  const { said, ...rest } = fresh;
   Object.assign(frame, rest);
-  done = counted;
   if (said) toast(said);
 }
 
@@ -130,7 +129,10 @@ function act(frame, asked, then = () => {}) {
       await decode(frame.picture);
       if (frame === now()) look();
     } catch (error) {
-      frame.seen = false;
+      if (asked.what === "accept") {
+        frame.seen = false;
+        done -= 1;
+      }
       toast(error.message);
       look();
     }

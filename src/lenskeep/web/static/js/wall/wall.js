@@ -5,6 +5,7 @@ import { openLayers } from "./layers.js";
 import { makeSelecting } from "./selecting.js";
 
 const NEAR = "800px";
+const AT_ONCE = 8;
 const EVERY_NTH = 12; // of a page's empty places is watched
 const tiles = document.getElementById("tiles");
 const { shoot, show } = tiles.dataset;
@@ -50,10 +51,10 @@ function hold(page) {
     empty.className = "tile tile-empty";
     empty.innerHTML = '<span class="tile-picture"></span><span class="tile-line">\u00a0</span>';
     page.append(empty);
-    if (i % EVERY_NTH === 0) coming.observe(empty);
+    if (i % EVERY_NTH === 0) nearing.observe(empty);
   }
 }
-const coming = new IntersectionObserver((seen) => {
+const nearing = new IntersectionObserver((seen) => {
   const pages = new Set(seen.filter((s) => s.isIntersecting).map((s) => s.target.parentElement));
   for (const page of pages) if (page?.dataset.place) fill(page);
 }, { rootMargin: NEAR });
@@ -92,24 +93,39 @@ async function tell() {
   onScreen.clear();
 }
 
-// --- what changes while the wall is open
+// --- what changes while the wall is open: some tiles a frame of the screen, so that no hand has to wait for them
+const coming = new Map();
+let draining = false;
+function drain() {
+  if (draining) return;
+  draining = true;
+  requestAnimationFrame(() => {
+    draining = false;
+    for (const [id, html] of [...coming].slice(0, AT_ONCE)) {
+      coming.delete(id);
+      const old = document.getElementById(`tile-${id}`);
+      if (old) exchange(old, html);
+    }
+    if (coming.size) drain();
+    else document.documentElement.dataset.touched = touched;
+  });
+}
+function exchange(old, html) {
+  const focused = old.contains(document.activeElement);
+  old.outerHTML = html;
+  const fresh = document.getElementById(`tile-${old.dataset.frame}`);
+  if (focused) fresh.querySelector("a").focus();
+  arrived(fresh);
+  seen.observe(fresh);
+}
 let touched = Number(tiles.dataset.touched);
 function listen() {
   const source = new EventSource(`/shoots/${shoot}/events?${new URLSearchParams({ since: touched, show, layout: tiles.dataset.layout })}`);
   source.addEventListener("tiles", (event) => {
     const news = JSON.parse(event.data);
     touched = news.touched;
-    for (const { id, html } of news.tiles) {
-      const old = document.getElementById(`tile-${id}`);
-      if (!old) continue;
-      const focused = old.contains(document.activeElement);
-      old.outerHTML = html;
-      const fresh = document.getElementById(`tile-${id}`);
-      if (focused) fresh.querySelector("a").focus();
-      arrived(fresh);
-      seen.observe(fresh);
-    }
-    document.documentElement.dataset.touched = touched;
+    for (const { id, html } of news.tiles) if (document.getElementById(`tile-${id}`)) coming.set(id, html);
+    drain();
   });
   source.addEventListener("standing", (event) => {
     const old = document.getElementById("standing");
