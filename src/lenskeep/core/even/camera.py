@@ -22,7 +22,9 @@ LEAST_PAIRS, LEAST_SAMPLES, MOST_SAMPLES = 3, 250, 600
 DARKEST, BRIGHTEST = 0.004, 0.9
 POWERS = np.arange(1.0, 2.3, 0.05)
 HALVES = np.geomspace(0.01, 1.2, 26)
-WORST, BETTER = 0.25, 0.85
+AGREE = 0.1
+"""EV that tones of a place may differ by, however they were bent; where they differ more, it is not the same place."""
+WORST, BETTER = 0.15, 0.85
 """EV that pairs may differ by on average under the curve that is believed; and by how much it must be better."""
 
 
@@ -74,7 +76,9 @@ def _pairs(frames: Sequence[Exposed]) -> list[_Pair]:
             continue
         step = max(1, int(good.sum()) // MOST_SAMPLES)
         more, less = (np.asarray(one[good][::step], np.float32) for one in (here, there))
-        out.append(_Pair(more, less, stops))
+        pair = _Pair(more, less, stops)
+        if _said(USUAL, pair)[1] <= AGREE:
+            out.append(pair)
     return out
 
 
@@ -88,8 +92,13 @@ def _cost(curve: Curve, pairs: Sequence[_Pair]) -> float:
     """Mean over pairs of how far the ratio of light is from the exposures', and of how unlike tones say it."""
     total = 0.0
     for pair in pairs:
-        apart = np.log2(np.maximum(unbent(pair.more, curve), 1e-9) / np.maximum(unbent(pair.less, curve), 1e-9))
-        middle = float(np.median(apart))
-        spread = float(np.median(np.abs(apart - middle)))
+        middle, spread = _said(curve, pair)
         total += min(abs(middle - pair.stops), 0.6) + min(spread, 0.6)
     return total / len(pairs)
+
+
+def _said(curve: Curve, pair: _Pair) -> tuple[float, float]:
+    """The ratio of light that a pair shows under a curve, in stops, and how far its tones are from it."""
+    apart = np.log2(np.maximum(unbent(pair.more, curve), 1e-9) / np.maximum(unbent(pair.less, curve), 1e-9))
+    middle = float(np.median(apart))
+    return middle, float(np.median(np.abs(apart - middle)))
