@@ -3,7 +3,21 @@
 import sys
 from pathlib import Path
 
-from benchmarks import bench_screen, brush, close_view, cluster, even, hostile, kills, masks, memory, scale, speed
+from benchmarks import (
+    bench_screen,
+    brush,
+    close_view,
+    cluster,
+    even,
+    guards,
+    hostile,
+    kills,
+    masks,
+    memory,
+    scale,
+    speed,
+    whole,
+)
 
 
 def line(what: str, value: float, unit: str, limit: float, at_least: bool = False) -> None:
@@ -23,6 +37,8 @@ def main() -> None:
         sys.exit(scale.main(sys.argv[2:]) > 0)
     if sys.argv[1:2] == ["even"]:
         sys.exit(even.main(sys.argv[2:]) > 0)
+    if sys.argv[1:2] == ["whole"]:
+        sys.exit(whole.main(sys.argv[2:]) > 0)
     only = set(sys.argv[1:])
     if not only or "speed" in only:
         s = speed.measured()
@@ -42,6 +58,10 @@ def main() -> None:
         line("a second look, from what was kept", 1000 * found["again_seconds"], "ms", 30)
         for name, value in found["parts"].items():
             print(f"    {name:28s} {value:5.2f} s")
+    if not only or "guards" in only:
+        g = guards.measured()
+        print(f"Guards after applying: {1000 * g['guards']:.0f} ms of {1000 * g['seconds']:.0f} ms a frame")
+        line("guards, as a share of applying without them", 100 * g["share"], "%", 12)
     if not only or "memory" in only:
         print("300 pictures of the Bench over 60 frames, 20 at a time")
         m = memory.measured()
