@@ -14,7 +14,6 @@ from lenskeep.core.even.judged import (
     NEIGHBOURS,
     Pair,
     Witnessed,
-    central,
     combined,
     judged,
     left_over,
@@ -148,14 +147,6 @@ def test_small_moves_are_left_away_and_said_to_be_none():
     assert [j.sure for j in burnt] == [True, True, False]
     apart = [Pair(p.i, p.j, offset(p.offset.value + np.array([0.8 * (p.j == 2), 0, 0]))) for p in near]
     assert not combined(Witnessed(near, apart, []), np.zeros(3), 0)[2].sure, "two ways of measuring do not agree"
-
-
-def test_without_a_key_frame_the_middle_one_of_the_sure_is_taken():
-    stands = (0.0, 0.9, 0.05, -0.8, 0.1)
-    pairs = [Pair(i, j, offset((stands[i] - stands[j], 0, 0))) for i, j in pairs_of(5, 0)]
-    assert central(Witnessed(pairs, pairs, []), np.zeros(5)) == 2
-    assert central(Witnessed(pairs, pairs, []), np.array([0.0, 0.0, 0.9, 0.0, 0.0])) in (0, 4)
-    assert central(Witnessed(), np.zeros(4)) == 2
 
 
 @given(count=st.integers(1, 300), key=st.integers(0, 299))

@@ -64,8 +64,10 @@ def the_shoot(library: Library, name: str) -> shoots.Shoot:
     return found
 
 
-def run(library: Library, job_id: int | None) -> None:
-    """Run the queue here, or wait for the server that runs it; print progress; fail if the job failed."""
+def run(library: Library, job_id: int | None, quiet: bool = False) -> None:
+    """Run the queue here, or wait for the server that runs it; print progress, or nothing where it would stand amid
+    something else; fail if the job failed.
+    """
     if job_id is None:
         return
     runner = make_runner(library)
@@ -79,7 +81,7 @@ def run(library: Library, job_id: int | None) -> None:
                 raise stop("The job is gone.")
             line = f"{job.done} of {job.total}" + (f", {job.failed} failed" if job.failed else "")
             line = f"{line}. {runner.trouble}" if runner.trouble else line
-            if line != shown:
+            if line != shown and not quiet:
                 typer.echo(f"  {line}")
                 shown = line
             if not job.active:
@@ -91,6 +93,7 @@ def run(library: Library, job_id: int | None) -> None:
         runner.stop()
     for name, reason in jobs.failures(library.db, job_id):
         typer.secho(f"  {name}: {reason}", err=True, fg="yellow")
-    typer.echo(job.message)
+    if not quiet:
+        typer.echo(job.message)
     if job.state != "done" or (job.total and job.failed == job.total):
         raise typer.Exit(1)

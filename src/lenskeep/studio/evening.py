@@ -78,6 +78,14 @@ def measure(library: Library, shoot_id: int, scene_ids: Collection[int]) -> int:
         return jobs.add_job(library.db, DESCRIBING, shoot_id, [f.id for f in own], options, lane=jobs.NEXT)
 
 
+def under_way(library: Library, shoot_id: int) -> int | None:
+    """The job that measures scenes of a shoot; None when there is none, or none any more."""
+    for kind in (CAMERA, DESCRIBING, EVENING):
+        for job in jobs.active_jobs(library.db, shoot_id, kind):
+            return job.id
+    return None
+
+
 class Telling(BaseModel):
     """What an item keeps: frames that may tell the camera's curve."""
 

@@ -128,18 +128,6 @@ def combined(said: Witnessed, burnt: NDArray[np.floating], key: int) -> list[Jud
     ]
 
 
-def central(said: Witnessed, burnt: NDArray[np.floating]) -> int:
-    """The frame that others are best held to where nobody chose one: of the sure ones, else of all, the one nearest to
-    the middle of where they stand.
-    """
-    if not said.all:
-        return len(burnt) // 2
-    standing, _, good = _standing(said, burnt)
-    chosen = good if good.any() else np.ones(len(burnt), bool)
-    far = np.abs((standing - np.median(standing[chosen], axis=0)) / STILL).sum(1)
-    return int(np.argmin(np.where(chosen, far, np.inf)))
-
-
 def _standing(said: Witnessed, burnt: NDArray[np.floating]) -> tuple[Matrix, Matrix, NDArray[np.bool_]]:
     """Where frames stand, what their pairs leave over, (n, 3) each; and which are sure, (n,)."""
     count = len(burnt)

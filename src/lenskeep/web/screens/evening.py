@@ -12,6 +12,7 @@ from lenskeep.core.even.judged import STILL
 from lenskeep.core.problems import UserProblem
 from lenskeep.store import deeds as kept
 from lenskeep.store import jobs, shoots
+from lenskeep.store.frames import FrameSummary
 from lenskeep.store.jobs import Job
 from lenskeep.store.scenes import Scene
 from lenskeep.store.shoots import Shoot
@@ -23,6 +24,7 @@ from lenskeep.web.studio_of import Id, InForm, InStudio, Studio, frame_or_404, s
 
 router = APIRouter()
 WIDE, TALL = 1200.0, 64.0
+MOST_PULL = 40.0
 MOST = (1.5, 45.0)
 """EV and mired at the edges of the chart."""
 
@@ -37,16 +39,18 @@ class Point:
     colour: float
     light_then: float
     colour_then: float
+    pull: float | None
     size: float
     words: str
 
 
 @dataclass(frozen=True)
 class Chart:
-    """``band`` are half the heights of what counts as even, in light and in colour."""
+    """``band`` are half the heights of what is even, in light and in colour; ``pulls``: those of subjects are known."""
 
     points: list[Point]
     band: tuple[float, float]
+    pulls: bool = False
     wide: float = WIDE
     tall: float = TALL
 
@@ -82,6 +86,7 @@ class EveningPage(Evenness):
 def chart_of(standings: list[Standing]) -> Chart:
     """Frames along the scene, each at its place in order; bright and warm are up."""
     step = WIDE / max(len(standings), 1)
+    key = next((s.frame for s in standings if s.is_key), None)
     points = []
     for at, one in enumerate(standings):
         if one.off is None:
@@ -90,8 +95,21 @@ def chart_of(standings: list[Standing]) -> Chart:
         size = 4.5 if one.sure or one.is_key else 2.8
         words = f"{one.frame.file_name}: {one.words}{'' if one.sure or one.is_key else ' (not sure)'}"
         (light, colour), (light_then, colour_then) = _heights(one.off), _heights(then)
-        points.append(Point(one, round((at + 0.5) * step, 1), light, colour, light_then, colour_then, size, words))
-    return Chart(points, (TALL / 2 * STILL[0] / MOST[0], TALL / 2 * STILL[1] / MOST[1]))
+        pulled = _pull(one.frame, key)
+        x = round((at + 0.5) * step, 1)
+        points.append(Point(one, x, light, colour, light_then, colour_then, pulled, size, words))
+    bands = (TALL / 2 * STILL[0] / MOST[0], TALL / 2 * STILL[1] / MOST[1])
+    return Chart(points, bands, any(p.pull is not None for p in points))
+
+
+def _pull(frame: FrameSummary, key: FrameSummary | None) -> float | None:
+    """How much more its subject draws by brightness than that of the key frame, from the top; None where it is not
+    known.
+    """
+    if key is None or not frame.pull or not key.pull:
+        return None
+    more = float(frame.pull.split()[0]) - float(key.pull.split()[0])
+    return round(TALL / 2 * (1.0 - min(max(more / MOST_PULL, -1.0), 1.0)), 1)
 
 
 def _heights(off: tuple[float, float, float]) -> tuple[float, float]:
