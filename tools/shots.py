@@ -15,13 +15,15 @@ from selenium.webdriver.support.ui import Select
 
 from lenskeep.core.recipes.models import Recipe
 from lenskeep.demo.seed import DUNES, ready
-from lenskeep.store import frames, shoots
+from lenskeep.store import evenness, frames, scenes, shoots
+from lenskeep.studio import evening
 from lenskeep.studio.bench import draft as bench
 from lenskeep.studio.library import Library
+from lenskeep.studio.queue import make_runner
 from tools.running.browser import Person, open_browser
 from tools.running.server import Server
 
-ONLY_SHOWN = ("bench-brush", "bench-curve", "bench-guard")
+ONLY_SHOWN = ("bench-brush", "bench-guard")
 """Views that change the draft; it is put back after them."""
 TRIAL = Recipe.model_validate(
     {
@@ -53,7 +55,8 @@ ROOT = Path(__file__).parent.parent
 def views(library: Library, shoot_id: int) -> dict[str, tuple[str, Callable[[Person], None]]]:
     """Name: (address, what to do there)."""
     rows = frames.frames(library.db, shoot_id)
-    wall, at_bench = f"/shoots/{shoot_id}", f"/scenes/{shoot_id}/bench"
+    scene = scenes.shown(library.db, shoot_id)[0]
+    wall, at_bench = f"/shoots/{shoot_id}", f"/scenes/{scene.id}/bench"
     half_done = shoots.shoot_by_name(library.db, DUNES.title)
     assert half_done is not None
     dunes = frames.frames(library.db, half_done.id)
@@ -77,7 +80,7 @@ def views(library: Library, shoot_id: int) -> dict[str, tuple[str, Callable[[Per
         """With the draft below, a lane open and scrolled to what it does."""
 
         def act(person: Person) -> None:
-            bench.load(library, shoot_id, TRIAL)
+            bench.load(library, scene.id, TRIAL)
             person.driver.refresh()
             open_lane(number)(person)
             person.find("#stage-edge").send_keys(*[Keys.ARROW_UP] * 4)
@@ -116,9 +119,14 @@ def views(library: Library, shoot_id: int) -> dict[str, tuple[str, Callable[[Per
         rest(person)
         over(person, -20, 80).perform()
 
-    def shoot_panel(person: Person) -> None:
-        person.press("This shoot…")
-        person.press("Remove this shoot…", "summary")
+    def selected(person: Person) -> None:
+        for number, held in ((1, Keys.CONTROL), (3, Keys.SHIFT)):
+            link = person.all(".tile:not([data-folded]) a")[number]
+            ActionChains(person.driver).key_down(held).click(link).key_up(held).perform()
+        person.press("Base…")
+
+    def begun(person: Person) -> None:
+        person.wait(lambda: person.find("#check").get_attribute("data-begun") is not None)
 
     def closely(person: Person) -> None:
         open_lane(2)(person)
@@ -161,8 +169,9 @@ def views(library: Library, shoot_id: int) -> dict[str, tuple[str, Callable[[Per
     return {
         "shoots": ("/", nothing),
         "wall": (wall, nothing),
-        "wall-doubtful": (f"/shoots/{half_done.id}?show=doubtful", nothing),
-        "wall-shoot": (wall, shoot_panel),
+        "wall-selecting": (wall, selected),
+        "even": (f"/scenes/{scene.id}/even", nothing),
+        "check": (f"{wall}/check", begun),
         "bench": (at_bench, rest),
         "bench-step": (at_bench, ramp),
         "bench-pointing": (at_bench, pointed),
@@ -170,7 +179,6 @@ def views(library: Library, shoot_id: int) -> dict[str, tuple[str, Callable[[Per
         "bench-close": (at_bench, closely),
         "bench-history": (at_bench, past),
         "bench-brush": (at_bench, with_part("brush", "brush", paint)),
-        "bench-curve": (at_bench, trial(0)),
         "bench-guard": (at_bench, trial(2, guard)),
         "frame": (f"/frames/{rows[4].id}", divided),
         "frame-doubtful": (f"/frames/{worst.id}?only=doubtful", nothing),
@@ -192,6 +200,10 @@ def main() -> None:
     with tempfile.TemporaryDirectory() as scratch:
         library = Library(words.home or Path(scratch) / "home")
         shoot_id = ready(library, print)
+        own = [s.id for s in scenes.shown(library.db, shoot_id)]
+        if not all(evenness.needs(library.db, i) for i in own):
+            evening.measure(library, shoot_id, own)
+            make_runner(library).run_until_idle()
         driver = open_browser(Path(scratch) / "profile")
         width, height = (int(n) for n in words.size.split("x"))
         try:

@@ -4,7 +4,7 @@ from collections.abc import Callable, Collection
 
 import numpy as np
 
-from lenskeep.core.base.curve import USUAL, Curve, unbent
+from lenskeep.core.base.curve import USUAL, Curve, light_under, unbent
 from lenskeep.core.base.models import AMOUNTS, FrameBase, held
 from lenskeep.core.measure.needs import BURNT, LIT, needs, neutralising
 from lenskeep.core.problems import UserProblem
@@ -138,4 +138,4 @@ def _picture(library: Library, frame: FrameSummary) -> LinearRGB:
 
 def _light(picture: LinearRGB, frame: FrameSummary, curve: Curve) -> LinearRGB:
     """A picture under the camera's curve."""
-    return picture if frame.raw_base else np.asarray(unbent(np.clip(picture, 0.0, 1.0), curve), np.float32)
+    return picture if frame.raw_base else light_under(picture, curve)

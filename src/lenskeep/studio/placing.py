@@ -45,8 +45,11 @@ def place(library: Library, shoot_id: int, again: bool = False) -> None:
     seen = [Seen(seconds_of(row.taken_at), sights[row.id][0]) for row in rows]
     numbers, bursts = scenes_of(seen), bursts_of(seen)
     free = {f.id for f in rows if f.placed == 0 or (again and f.placed == FOUND)}
+    chosen = [s.key_frame_id for s in scenes.scenes(library.db, shoot_id) if s.key_frame_id]
     with library.db.writing():
         _place_groups(library, shoot_id, rows, numbers, free)
+        for frame in frames.some(library.db, chosen):  # a key frame that went to a new scene is that one's
+            scenes.set_key_frame(library.db, frame.scene_id, frame.id, only_first=True)
         scenes.set_bursts(library.db, _bursts(rows, bursts, sights))
         for scene in scenes.scenes(library.db, shoot_id):
             scenes.mend_key_frame(library.db, scene.id)

@@ -10,6 +10,7 @@ from lenskeep.core.adjust.light.shadows import Shadows
 from lenskeep.core.base import curve
 from lenskeep.core.base.models import FrameBase
 from lenskeep.core.colour.adapt import balance_matrix
+from lenskeep.core.colour.spaces import REC2020_TO_SRGB, SRGB_TO_REC2020
 from lenskeep.core.engine.ops import Code, Op, fuse, matrix_op
 from lenskeep.core.engine.program import staged
 from lenskeep.core.engine.run import run_stages
@@ -25,12 +26,14 @@ def light_ops(base: FrameBase, curved: bool) -> list[Op]:
     if not curved:
         return [matrix_op(balance_matrix(base.ev, base.mired, base.duv))]
     gain = 2.0**base.ev
+    there, here = (matrix_op(np.asarray(m, np.float64)) for m in (REC2020_TO_SRGB, SRGB_TO_REC2020))  # as cameras bend
     if not coloured:
         table = curve.through(gain, base.curve)
-        return [Op(Code.CHANNELS, tables=(table, table, table))]
+        return [there, Op(Code.CHANNELS, tables=(table,) * 3), here]
     under, back = curve.unbending(gain, base.curve), curve.bending(base.curve)
-    balance = matrix_op(balance_matrix(0.0, base.mired, base.duv))
-    return [Op(Code.CHANNELS, tables=(under,) * 3), balance, Op(Code.CHANNELS, tables=(back,) * 3)]
+    turned = REC2020_TO_SRGB @ balance_matrix(0.0, base.mired, base.duv) @ SRGB_TO_REC2020
+    balance = matrix_op(np.asarray(turned, np.float64))
+    return [there, Op(Code.CHANNELS, tables=(under,) * 3), balance, Op(Code.CHANNELS, tables=(back,) * 3), here]
 
 
 def with_base(frame: Frame, base: FrameBase, curved: bool) -> Frame:

@@ -9,8 +9,9 @@ more, its two numbers are estimated from them (``core.even.camera``); else they 
 import numpy as np
 from pydantic import BaseModel, ConfigDict, Field
 
+from lenskeep.core.colour.spaces import REC2020_TO_SRGB, SRGB_TO_REC2020
 from lenskeep.core.engine.ops import LIGHT_TO, light_positions
-from lenskeep.core.types import Float
+from lenskeep.core.types import Float, LinearRGB
 
 
 class Curve(BaseModel):
@@ -38,6 +39,12 @@ def unbent(drawn: Float, curve: Curve = USUAL) -> Float:
     powered = inside * curve.half / (1.0 + curve.half - inside)
     steep = (1.0 + curve.half) / curve.half / curve.power
     return np.asarray(powered ** (1.0 / curve.power) + np.maximum(y - 1.0, 0.0) * steep, np.float32)
+
+
+def light_under(picture: LinearRGB, curve: Curve = USUAL) -> LinearRGB:
+    """The light of a picture, linear Rec. 2020 (h, w, 3), each of sRGB's channels by itself, as cameras bend them."""
+    drawn = np.clip(picture @ REC2020_TO_SRGB.T.astype(np.float32), 0.0, 1.0)
+    return np.asarray(unbent(drawn, curve) @ SRGB_TO_REC2020.T.astype(np.float32), np.float32)
 
 
 def _table(values: Float) -> Float:

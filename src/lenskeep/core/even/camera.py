@@ -12,6 +12,7 @@ import cv2
 import numpy as np
 
 from lenskeep.core.base.curve import USUAL, Curve, unbent
+from lenskeep.core.colour.spaces import REC2020_TO_SRGB
 from lenskeep.core.even.described import described
 from lenskeep.core.even.witnesses import same_place
 from lenskeep.core.types import Float, LinearRGB
@@ -84,8 +85,8 @@ def _pairs(frames: Sequence[Exposed]) -> list[_Pair]:
 
 def _green(picture: LinearRGB, size: tuple[int, int]) -> Float:
     """The channel that a white balance leaves as it is."""
-    small = cv2.resize(picture, size, interpolation=cv2.INTER_AREA)
-    return np.ascontiguousarray(small[..., 1], np.float32)
+    small = np.asarray(cv2.resize(picture, size, interpolation=cv2.INTER_AREA), np.float32)
+    return np.ascontiguousarray(small @ REC2020_TO_SRGB[1].astype(np.float32), np.float32)
 
 
 def _cost(curve: Curve, pairs: Sequence[_Pair]) -> float:

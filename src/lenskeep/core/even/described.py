@@ -8,7 +8,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from lenskeep.core.base.curve import Curve, unbent
+from lenskeep.core.base.curve import Curve, light_under
 from lenskeep.core.engine.planes import proxy_size
 from lenskeep.core.even.cones import params_of
 from lenskeep.core.facts import COVERS, SUBJECT_KINDS
@@ -85,7 +85,7 @@ def described(picture: LinearRGB, masks: Mapping[str, Alpha], curve: Curve | Non
     covered = sum(parts.values()) if parts else np.zeros(size[::-1], np.float32)
     parts[REST] = (np.asarray(covered) < 0.4).astype(np.float32)
     peak, least = small.max(-1), small.min(-1)
-    light = small if curve is None else np.asarray(unbent(np.clip(small, 0.0, 1.0), curve), np.float32)
+    light = small if curve is None else light_under(small, curve)
     frame = Described(params_of(light), (peak >= WHITE) | (hot > MUCH_BURNT), peak <= BLACK)
     dim = least <= DIM
     for name, mask in parts.items():
