@@ -4,7 +4,8 @@ from importlib.resources import files
 
 import pytest
 
-from lenskeep.store import frames, recipes
+from lenskeep.store import evenness, frames, recipes, scenes
+from lenskeep.store.evenness import Need
 from lenskeep.studio import looks
 from tests.browser.test_close_view import rests
 from tools.made_up import look_recipe
@@ -44,12 +45,33 @@ def test_nothing_serious_on_any_screen(desk, room):
         version = recipes.save_recipe(library.db, look_recipe())
         looks.give_look(library, shoot, version.id, 1.0)
         frame = frames.frames(library.db, shoot)[2].id
-        pages = ["/", f"/shoots/{shoot}", f"/shoots/{shoot}?show=doubtful", f"/shoots/{shoot}/hand-over", "/recipes"]
+        scene = scenes.shown(library.db, shoot)[0].id
+        needs = [Need(f.id, 0.3 * n, 0.0, 0.0, n != 2) for n, f in enumerate(frames.summaries(library.db, shoot))]
+        evenness.keep(library.db, scene, needs[0].frame_id, needs)
+        pages = [
+            "/",
+            f"/scenes/{scene}/even",
+            f"/shoots/{shoot}/check",
+            f"/shoots/{shoot}",
+            f"/shoots/{shoot}?show=doubtful",
+            f"/shoots/{shoot}/hand-over",
+            "/recipes",
+        ]
         for place in [*pages, "/activity", f"/frames/{frame}?only=all", f"/frames/{frame}?only=all&repair"]:
             driver.get(f"{desk.address}{place}")
             assert driver.execute_script("return document.documentElement.dataset.room ?? 'bright'") == room
             person.wait(lambda: not driver.execute_script("return document.documentElement.hasAttribute('data-busy')"))
             clean(driver, place, room)
+        driver.get(f"{desk.address}/shoots/{shoot}")
+        person.wait(lambda: person.all(".even-chart"))
+        person.find(".tile .tile-tick").click()
+        for button in range(5):
+            person.find("#selection").find_elements("css selector", "[aria-expanded]")[button].click()
+            clean(driver, f"selection {button}", room)
+            person.find("#selection").find_elements("css selector", "[aria-expanded]")[button].click()
+        person.press("Look…", ".scene-head button")
+        person.wait(lambda: person.all(".layer"))
+        clean(driver, "look of a scene", room)
         driver.get(f"{desk.address}/scenes/{shoot}/bench")
         person.settled("#key-canvas")
         for lane in (0, 1):
