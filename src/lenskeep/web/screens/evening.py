@@ -74,6 +74,7 @@ class EveningPage(Evenness):
     shoot: Shoot
     proposed: list[Standing]
     sure: int
+    doubted: int
     undo: str
     said: str
     names: tuple[tuple[str, str, str, float], ...] = (
@@ -161,6 +162,7 @@ def _page(studio: Studio, scene: Scene, only: list[int], said: str = "") -> Even
         shoot=shoot_or_404(studio, scene.shoot_id),
         proposed=proposed,
         sure=sum(s.ticked for s in proposed),
+        doubted=sum(s.ticked and s.doubted for s in proposed),
         undo=last.words if last else "",
         said=said,
     )
