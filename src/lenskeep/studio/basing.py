@@ -72,8 +72,11 @@ def _change(
     to: Callable[[FrameBase, FrameRow], FrameBase],
     words: str,
 ) -> list[int]:
+    curve = curve_of(library, shoot_id)
+
     def changed(frame: FrameRow) -> FrameOverride:
-        return frame.override.with_base(with_curve(library, frame, to(frame.override.base, frame)).held())
+        base = to(frame.override.base, frame).model_copy(update={"curve": curve})
+        return frame.override.with_base(base.held())
 
     count = len(frame_ids)
     said = words or ("the base of a frame" if count == 1 else f"the base of {count} frames")

@@ -1,6 +1,6 @@
 """Doing something to many frames at once, and undoing it in one step."""
 
-from collections.abc import Callable, Collection, Iterator
+from collections.abc import Callable, Collection, Iterator, Mapping
 from contextlib import contextmanager
 
 from lenskeep.core.problems import UserProblem
@@ -11,7 +11,7 @@ from lenskeep.studio import repairing
 from lenskeep.studio.applying import queue_stale
 from lenskeep.studio.following import follow
 from lenskeep.studio.library import Library
-from lenskeep.studio.wanting import read_override, wanted_by
+from lenskeep.studio.wanting import Wants, read_override
 
 
 @contextmanager
@@ -26,16 +26,17 @@ def doing(library: Library, shoot_id: int, words: str, frame_ids: Collection[int
 def change_overrides(
     library: Library, frame_ids: Collection[int], to: Callable[[frames.FrameRow], FrameOverride]
 ) -> list[int]:
-    """Change what frames change of themselves; returns those that want another picture by now. Within a deed."""
-    changed = []
+    """Change what frames change of themselves; returns those that want another picture by now. Within a deed. ``to``
+    gets frames without their facts.
+    """
+    changed, wants = [], Wants(library.db)
     with library.db.writing():
-        for frame_id in frame_ids:
-            frame = frames.frame(library.db, frame_id)
-            if frame is None or (override := to(frame)) == frame.override:
+        for frame in frames.with_overrides(library.db, frame_ids):
+            if (override := to(frame)) == frame.override:
                 continue
-            wanted = wanted_by(library.db, frame, override)
-            frames.set_override(library.db, frame_id, override, wanted)
-            changed += [frame_id] if wanted != frame.wanted_key else []
+            wanted = wants.key(frame, override)
+            frames.set_override(library.db, frame.id, override, wanted)
+            changed += [frame.id] if wanted != frame.wanted_key else []
     return changed
 
 
@@ -59,7 +60,8 @@ def _go(library: Library, shoot_id: int, deed: deeds.Deed, back: bool) -> str:
     with library.db.writing():
         steps, stays = deeds.steps(library.db, deed.id, back)
         entered = _set_columns(library, steps)
-        stale = [s.frame_id for s in steps if "override" in s.wanted and _set_override(library, s)]
+        own = {s.frame_id: s for s in steps if "override" in s.wanted}
+        stale = _set_overrides(library, own)
         if entered:
             follow(library, shoot_id, entered, {int(s.found["scene_id"]) for s in steps if "scene_id" in s.wanted})
         deeds.mark(library.db, deed.id, undone=back)
@@ -81,12 +83,13 @@ def _set_columns(library: Library, steps: list[Step]) -> set[int]:
     return {value for name, value in by_value if name == "scene_id"}
 
 
-def _set_override(library: Library, step: Step) -> bool:
-    frame = frames.frame(library.db, step.frame_id)
-    if frame is None:
-        return False
-    override, before = read_override(step.wanted["override"]), frame.override
-    frames.set_override(library.db, frame.id, override, wanted_by(library.db, frame, override))
-    if override.repairs != before.repairs:
-        repairing.follow(library, frame.id)
-    return True
+def _set_overrides(library: Library, steps: Mapping[int, Step]) -> list[int]:
+    """Returns the frames that are there."""
+    wants, out = Wants(library.db), []
+    for frame in frames.with_overrides(library.db, steps):
+        override = read_override(steps[frame.id].wanted["override"])
+        frames.set_override(library.db, frame.id, override, wants.key(frame, override))
+        if override.repairs != frame.override.repairs:
+            repairing.follow(library, frame.id)
+        out.append(frame.id)
+    return out

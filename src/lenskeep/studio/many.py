@@ -6,6 +6,7 @@ from typing import Annotated, Literal
 import numpy as np
 from pydantic import BaseModel, ConfigDict, Field
 
+from lenskeep.core.base.curve import Curve
 from lenskeep.core.base.models import AS_IT_CAME, FrameBase, held
 from lenskeep.core.problems import UserProblem
 from lenskeep.core.recipes.models import Strength
@@ -175,7 +176,14 @@ def _changed(
 
 
 def _based(library: Library, to: Callable[[FrameRow], FrameBase]) -> Callable[[FrameRow], FrameOverride]:
-    return lambda frame: frame.override.with_base(basing.with_curve(library, frame, to(frame)).held())
+    curves: dict[int, Curve] = {}
+
+    def based(frame: FrameRow) -> FrameOverride:
+        if frame.shoot_id not in curves:
+            curves[frame.shoot_id] = basing.curve_of(library, frame.shoot_id)
+        return frame.override.with_base(to(frame).model_copy(update={"curve": curves[frame.shoot_id]}).held())
+
+    return based
 
 
 def _with_values(base: FrameBase, doing: SetBase) -> FrameBase:

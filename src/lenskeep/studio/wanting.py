@@ -51,14 +51,30 @@ class Wanting:
         return self.key(content, UNCHANGED if override == "{}" else read_override(override), found_by)
 
 
+class Wants:
+    """Which pictures frames want, with the look of each scene read once for all of its frames."""
+
+    def __init__(self, db: Database) -> None:
+        self._db = db
+        self._by_scene: dict[int, tuple[Look | None, Wanting | None]] = {}
+
+    def key(self, frame: FrameSummary, override: FrameOverride) -> str:
+        """The key of the picture that a frame wants with this override; "" without a look and a base, "?" where the
+        look can't be read.
+        """
+        if frame.scene_id not in self._by_scene:
+            look = looks.look(self._db, frame.scene_id)
+            unread = look is not None and look.unreadable
+            self._by_scene[frame.scene_id] = (look, None if unread else Wanting(look or NO_LOOK))
+        look, want = self._by_scene[frame.scene_id]
+        if want is None:
+            return "?"
+        return "" if look is None and override.base.is_neutral else want.key(frame.content, override, frame.found_by)
+
+
 def wanted_by(db: Database, frame: FrameSummary, override: FrameOverride) -> str:
-    """The key of the picture that one frame wants with this override; "" without a look and a base, "?" where the look
-    can't be read.
-    """
-    look = looks.look(db, frame.scene_id)
-    if look is None:
-        return "" if override.base.is_neutral else Wanting(NO_LOOK).key(frame.content, override, frame.found_by)
-    return "?" if look.unreadable else Wanting(look).key(frame.content, override, frame.found_by)
+    """The same of one frame (``Wants.key``)."""
+    return Wants(db).key(frame, override)
 
 
 def keeps_base(override: str) -> bool:
