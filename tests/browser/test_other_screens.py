@@ -50,9 +50,9 @@ def test_checking_the_doubtful_frames_one_after_the_other(chromium, tmp_path):
         person.reads("Accepted by hand", "#panel")
         person.press("Later")
         person.reads("IMG_005")
-        sky = next(e for e in person.all("#panel li") if "Sky" in e.text)
+        sky = next(e for e in person.all("#panel li.sheet") if "Sky" in e.text)
         sky.find_element("css selector", "input[type=checkbox]").click()
-        person.reads("own", "#panel li")
+        person.reads("own", "#panel li.sheet")
         rows = frames.frames(library.db, shoot)
         assert rows[2].accepted and rows[5].override.steps["sky"].enabled is False
         chromium.get(f"{server.address}/shoots/{shoot}?show=changed")
