@@ -5,7 +5,7 @@ import { openLayers } from "./layers.js";
 import { makeSelecting } from "./selecting.js";
 
 const NEAR = "800px";
-const AT_ONCE = 8;
+const AT_ONCE = 4;
 const EVERY_NTH = 12; // of a page's empty places is watched
 const tiles = document.getElementById("tiles");
 const { shoot, show } = tiles.dataset;
