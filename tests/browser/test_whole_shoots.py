@@ -11,8 +11,11 @@ from lenskeep.store import checks, evenness, frames, looks, recipes, scenes
 from lenskeep.store.evenness import Need
 from lenskeep.studio import looks as giving
 from lenskeep.studio import placing
+from lenskeep.studio.library import Library
+from tests.browser.hands import Desk
 from tools.made_up import look_recipe, ready_shoot
-from tools.running.browser import Person
+from tools.running.browser import Person, open_browser
+from tools.running.server import Server
 
 pytestmark = pytest.mark.browser
 SKY = {
@@ -21,6 +24,19 @@ SKY = {
     "region": {"parts": [{"kind": "sky"}]},
     "adjustments": [{"kind": "exposure", "ev": 3.5}],
 }
+
+
+@pytest.fixture(scope="module")
+def desk(tmp_path_factory):
+    """A library of its own: scenes that are cut here are none that others count on."""
+    folder = tmp_path_factory.mktemp("whole")
+    driver = open_browser(folder / "profile")
+    library = Library(folder / "home")
+    try:
+        with Server(library.home) as server:
+            yield Desk(driver, library, server.address, folder)
+    finally:
+        driver.quit()
 
 
 class Shooter(Person):
