@@ -32,6 +32,7 @@ def test_another_window_is_noticed_and_shown(hands):
     hands.set(slider, 80)
     hands.wait(lambda: hands.recipe.step("background").strength == 0.8)
     assert {s.id: s.strength for s in hands.recipe.steps} == {"subject": 0.25, "background": 0.8, "sky": 0.5}
+    hands.wait(hands.rests)  # or the page would undo what it has not heard of yet
     hands.tap(hands.find("#undo"))
     hands.wait(lambda: hands.recipe.step("background").strength == 1.0)
     assert hands.recipe.step("sky").strength == 0.5
