@@ -9,13 +9,14 @@ import cv2
 import numpy as np
 
 from lenskeep.core.engine.run import guides_of
-from lenskeep.core.measure.guards import GUARDS, PIXELWISE, GuardName, faults
+from lenskeep.core.measure.guards import GUARDS, PIXELWISE, GuardName, by_region, faults
 from lenskeep.core.plan import Plan
 from lenskeep.core.render import Compiled, Frame, region_alpha, render_rows
 from lenskeep.core.types import Alpha, Float, LinearRGB
 
 LEAST_GROWTH = 0.1
 """As a share of its limit, how much a figure must have grown by the look before its guard warns."""
+ALONG_BORDERS: tuple[GuardName, ...] = ("glow", "seam")
 BASE = ""
 """Stands for a frame's own base among the steps that may be to blame."""
 
@@ -92,23 +93,36 @@ def judge(looked: Looked, finished: LinearRGB | None = None) -> Verdict:
         for name, guard in GUARDS.items()
         if found[name] > guard.limit and found[name] - before[name] > LEAST_GROWTH * guard.limit
     ]
-    return Verdict(found, before, _causes(looked, warned, before) if warned else {})
+    return Verdict(found, before, _causes(looked, done, warned, before) if warned else {})
 
 
-def _causes(looked: Looked, warned: list[GuardName], start: dict[str, float]) -> dict[GuardName, str]:
-    """What each guard's figure grew by most: the base, or a step."""
+def _causes(
+    looked: Looked, finished: LinearRGB, warned: list[GuardName], start: dict[str, float]
+) -> dict[GuardName, str]:
+    """What each guard's figure grew by most: the base, or a step. What lies along a border comes from the step that
+    works within it.
+    """
+    out: dict[GuardName, str] = {}
+    for name in warned:
+        if name in ALONG_BORDERS:
+            own = [step for step in looked.compiled.ids if looked.known.get(step) is not None]
+            along = by_region(looked.based, finished, looked.regions(), name)
+            out[name] = max(zip(along, own, strict=True))[1]
+    rest = [name for name in warned if name not in ALONG_BORDERS]
+    if not rest:
+        return out
     picture, last = looked.based.copy(), dict(start)
-    grown: dict[GuardName, dict[str, float]] = {name: {} for name in warned}
+    grown: dict[GuardName, dict[str, float]] = {name: {} for name in rest}
     if looked.based is not looked.untouched:
         now = faults(looked.untouched, looked.based, looked.skin, [], frozenset(PIXELWISE)).figures
-        for name in warned:
+        for name in rest:
             if name in now:
                 grown[name][BASE] = now[name] - last[name]
         last |= now
     for count, step in enumerate(looked.compiled.ids):
         picture = render_rows(looked.compiled.stages(count, count + 1), picture, looked.guides)
-        now = faults(looked.based, picture, looked.skin, looked.regions(count + 1), frozenset(warned)).figures
-        for name in warned:
+        now = faults(looked.based, picture, looked.skin, [], frozenset(rest)).figures
+        for name in rest:
             grown[name][step] = now[name] - last[name]
         last = now
-    return {name: max(by_step, key=lambda step: by_step[step]) for name, by_step in grown.items() if by_step}
+    return out | {name: max(by_step, key=lambda step: by_step[step]) for name, by_step in grown.items() if by_step}

@@ -86,6 +86,15 @@ def faults(
     return _rounded(figures, maps)
 
 
+def by_region(before: LinearRGB, after: LinearRGB, regions: list[Alpha], guard: GuardName) -> list[float]:
+    """What "glow" or "seam" would say of each region's border alone: which one a fault lies along."""
+    old, new = to_oklab(before), to_oklab(after)
+    moved = np.asarray(100.0 * (new[..., 0] - old[..., 0]), np.float32)
+    light = np.asarray(100.0 * old[..., 0], np.float32)
+    measure = _glow if guard == "glow" else _seam
+    return [measure(moved, light, [region])[0] for region in regions]
+
+
 def _rounded(figures: dict[str, float], maps: dict[str, Alpha]) -> Faults:
     return Faults({name: round(value, 2) for name, value in figures.items()}, maps)
 

@@ -18,7 +18,7 @@ from lenskeep.studio.tasks.frame_files import FrameFiles, smaller
 from lenskeep.work.engines.carried import InFile, OutFolder
 
 RESULT_QUALITY = 92
-GUARD_SIDE = 460
+GUARD_SIDE = 320
 Fault = tuple[str, float, str, str]
 """(guard, figure, step, the step's name)"""
 
