@@ -49,6 +49,11 @@ class Look:
         """Why a layer can't be read; "" when all can."""
         return next((each.version.unreadable for each in self.layers if each.version.unreadable), "")
 
+    @property
+    def given(self) -> list[tuple[int, float, bool]]:
+        """(version, strength, whether it is on) of each layer, as looks are given."""
+        return [(each.version.id, each.strength, each.enabled) for each in self.layers]
+
     def stack(self) -> list[Layer]:
         """Raises UnreadableRecipe."""
         return [each.layer() for each in self.layers]

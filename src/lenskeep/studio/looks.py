@@ -74,7 +74,7 @@ def apply_saved(library: Library, shoot_id: int, version_id: int, scene_ids: Col
     with library.db.writing():
         for scene_id in own:
             look = kept.look(library.db, scene_id) or NO_LOOK
-            layers = [(e.version.id, e.strength, e.enabled) for e in look.layers]
+            layers = look.given
             place = next(
                 (i for i, e in enumerate(look.layers) if saved and e.version.recipe_id == saved.recipe_id), None
             )
@@ -94,8 +94,7 @@ def give_same(library: Library, scene: Scene, like: Scene) -> int:
     look = kept.look(library.db, like.id)
     if look is None or like.shoot_id != scene.shoot_id:
         raise UserProblem(f"{like.name} has no look to take over.")
-    layers = [(e.version.id, e.strength, e.enabled) for e in look.layers]
-    return give_layers(library, scene.shoot_id, layers, scene_ids=[scene.id])
+    return give_layers(library, scene.shoot_id, look.given, scene_ids=[scene.id])
 
 
 def _cancel_applying(library: Library, shoot_id: int) -> None:

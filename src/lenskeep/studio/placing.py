@@ -101,7 +101,7 @@ def _home(
 def _take_look(library: Library, scene_id: int, like: int) -> None:
     look = looks.look(library.db, like)
     if look is not None:
-        looks.give_look(library.db, scene_id, [(e.version.id, e.strength, e.enabled) for e in look.layers])
+        looks.give_look(library.db, scene_id, look.given)
 
 
 def _nearest(frame: FrameSummary, others: Iterable[FrameSummary]) -> FrameSummary:
