@@ -65,7 +65,7 @@ class Entry:
 def entries(library: Library, shoot_id: int) -> list[Entry]:
     """Every frame that needs an eye and has not had one, the worst first; alike ones in order of time."""
     own = checks.in_question(library.db, shoot_id)
-    by_scene = {f.scene_id: _Scene(library, f.scene_id) for f in own}
+    by_scene = {scene_id: _Scene(library, scene_id) for scene_id in {f.scene_id for f in own}}
     out = [_entry(library, f, by_scene[f.scene_id]) for f in own]
     return sorted(out, key=lambda e: -round(e.weight, 3))
 
@@ -101,18 +101,18 @@ def _faults(frame: FrameSummary, whole: FrameRow | None, scene: _Scene) -> Itera
     if frame.render_problem or frame.state == "failed":
         yield Fault("failed", frame.render_problem or frame.problem, 10.0)
     if frame.doubtful and whole is not None and whole.facts is not None:
-        for name, (trust, reasons) in json.loads(_doubts(whole)).items():
+        for name, one in whole.facts.doubts().items():
             if name in scene.used:
                 area = max(whole.facts.area(name), 0.05)
-                for words in reasons[:1]:
-                    weight = DOUBT_COUNTS * (1.0 - trust) * area**0.5
+                for words in one.reasons[:1]:
+                    weight = DOUBT_COUNTS * (1.0 - one.trust) * area**0.5
                     yield Fault("doubt", words, weight, _user_of(name, scene.look))
     if whole is not None:
         for words in whole.missing:
             yield Fault("missing", words, 0.15)
     for guard, figure, step, name in json.loads(frame.guards or "[]"):  # of the picture that is seen, stale or not
-        limit = next((g.limit for key, g in GUARDS.items() if key == guard), 1.0)
-        unit = next((g.unit for key, g in GUARDS.items() if key == guard), "")
+        known = GUARDS.get(guard)
+        limit, unit = (known.limit, known.unit) if known else (1.0, "")
         over = min(figure / limit, MOST_OVER)
         share = figure / 100.0 if unit == "%" else 0.2
         by = f"“{name}”" if step else "the base"
@@ -124,11 +124,6 @@ def _faults(frame: FrameSummary, whole: FrameRow | None, scene: _Scene) -> Itera
             sure = 1.0 if need.sure else UNSURE
             side = "over" if off > 0 else "under"
             yield Fault("uneven", f"{abs(off):.1f} EV {side} beside its scene", OFF_COUNTS * abs(off) * sure)
-
-
-def _doubts(whole: FrameRow) -> str:
-    facts = whole.facts
-    return json.dumps({n: [one.trust, one.reasons] for n, one in facts.doubts().items()} if facts else {})
 
 
 def _steps(look: Look | None) -> Iterator[tuple[str, Step, Region]]:
