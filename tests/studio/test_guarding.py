@@ -61,7 +61,7 @@ def test_the_step_to_blame_is_named(library, shoot):
         assert faults["clipped"][1:] == ("l1.burn", "Burn the sky") and faults["clipped"][0] > 1.0
     [scene] = scenes.shown(library.db, shoot)
     assert finished.warnings(library.db, scene.id)["clipped"] == COUNT
-    assert walls.warned(library.db, shoot) == COUNT
+    assert walls.marked(library.db, shoot, "warned") == COUNT
     assert len(walls.page(library.db, shoot, "warned", "", 0, 9)) == COUNT
 
 

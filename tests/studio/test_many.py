@@ -170,7 +170,7 @@ def test_what_means_nothing_is_refused(wrong):
 def test_rejected_frames_stay_behind_unless_they_are_asked_for(library, shoot, tmp_path):
     do(library, shoot, ids(library, shoot, 1, 2), DEEDS["reject"])
     do(library, shoot, ids(library, shoot, 3), DEEDS["rating"])
-    assert walls.rejected(library.db, shoot) == 2
+    assert walls.marked(library.db, shoot, "rejected") == 2
     for rejected, count in ((False, 4), (True, 6)):
         out = tmp_path / f"out{count}"
         deliver.queue_delivery(library, shoot, deliver.DeliveryOptions(folder=str(out), rejected=rejected))

@@ -64,18 +64,6 @@ def frame_ids(db: Database, scene_ids: Iterable[int]) -> list[int]:
     return out
 
 
-def ids_by_scene(db: Database, shoot_id: int, show: str) -> list[tuple[int, int]]:
-    """(frame, scene) of a shoot's frames in order, all or those that are "doubtful" or "changed"."""
-    where = {
-        "doubtful": " AND doubtful = 1",
-        "changed": " AND changed = 1",
-        "rejected": " AND rejected = 1",
-        "warned": " AND warned = 1",
-    }
-    sql = f"SELECT id, scene_id FROM frames WHERE shoot_id = ?{where.get(show, '')} ORDER BY place, id"
-    return [(int(row["id"]), int(row["scene_id"])) for row in db.reader.execute(sql, (shoot_id,))]
-
-
 def last_scene(db: Database, shoot_id: int) -> Scene | None:
     """The one that a shoot ends with; None when there is no such shoot."""
     own = scenes(db, shoot_id)

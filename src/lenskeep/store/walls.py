@@ -61,7 +61,7 @@ def counts(db: Database, shoot_id: int) -> Counts:
 
 @dataclass(frozen=True)
 class SceneCounts:
-    """The same of one scene, and when its first and its last frame were taken."""
+    """The same of one scene."""
 
     frames: int
     found: int
@@ -70,16 +70,13 @@ class SceneCounts:
     stale: int
     doubtful: int
     changed: int
-    begun: str | None
-    ended: str | None
 
 
 def scene_counts(db: Database, shoot_id: int) -> dict[int, SceneCounts]:
     """Of every scene of a shoot, by its id."""
-    edge = "(SELECT f.taken_at FROM frames f WHERE f.scene_id = s.scene_id ORDER BY f.place {0}, f.id {0} LIMIT 1)"
-    sql = f"""
-        SELECT s.scene_id, s.frames, s.found, s.failed, s.finished, s.stale, s.doubtful, s.changed,
-            {edge.format("ASC")} AS begun, {edge.format("DESC")} AS ended FROM standings s WHERE s.shoot_id = ?
+    sql = """
+        SELECT s.scene_id, s.frames, s.found, s.failed, s.finished, s.stale, s.doubtful, s.changed
+        FROM standings s WHERE s.shoot_id = ?
     """
     out = {}
     for row in db.reader.execute(sql, (shoot_id,)):
@@ -99,16 +96,17 @@ def all_counts(db: Database) -> dict[int, Counts]:
     return out
 
 
-def rejected(db: Database, shoot_id: int) -> int:
-    """How many frames of a shoot are rejected."""
-    sql = "SELECT count(*) FROM frames WHERE shoot_id = ? AND rejected = 1"
+def marked(db: Database, shoot_id: int, mark: Mark) -> int:
+    """How many frames of a shoot have a mark."""
+    sql = f"SELECT count(*) FROM frames f WHERE f.shoot_id = ?{_WHERE[mark]}"
     return int(db.reader.execute(sql, (shoot_id,)).fetchone()[0])
 
 
-def warned(db: Database, shoot_id: int) -> int:
-    """On how many finished frames of a shoot a guard warns."""
-    sql = "SELECT count(*) FROM frames WHERE shoot_id = ? AND warned = 1"
-    return int(db.reader.execute(sql, (shoot_id,)).fetchone()[0])
+def ids_by_scene(db: Database, shoot_id: int, show: str) -> list[tuple[int, int]]:
+    """(frame, scene) of a shoot's frames in order: those of a mark, and all for any other word."""
+    where = f"f.shoot_id = ?{_WHERE.get(show, '')}"
+    sql = f"SELECT f.id, f.scene_id FROM frames f WHERE {where} ORDER BY f.place, f.id"
+    return [(int(row["id"]), int(row["scene_id"])) for row in db.reader.execute(sql, (shoot_id,))]
 
 
 def pages(db: Database, shoot_id: int, mark: Mark, size: int, scene_id: int | None = None) -> list[Place]:

@@ -13,7 +13,7 @@ from lenskeep.core.recipes.models import Strength
 from lenskeep.core.recipes.overrides import FrameOverride
 from lenskeep.core.scenes.signature import apart, unpacked
 from lenskeep.store import deeds as kept
-from lenskeep.store import findings, frames, scenes
+from lenskeep.store import findings, frames, scenes, walls
 from lenskeep.store.frames import FrameRow
 from lenskeep.studio import basing, deeds, looks, placing, repairing
 from lenskeep.studio.applying import queue_stale
@@ -211,7 +211,7 @@ def _new_scene(library: Library, shoot_id: int, ids: list[int], doing: NewScene)
 def ordered_ids(library: Library, shoot_id: int, show: str = "all") -> list[tuple[int, list[int]]]:
     """(scene, its frames in order) of a shoot as the wall shows them, to select among those that are not there yet."""
     by_scene: dict[int, list[int]] = {s.id: [] for s in scenes.shown(library.db, shoot_id)}
-    for frame_id, scene_id in scenes.ids_by_scene(library.db, shoot_id, show):
+    for frame_id, scene_id in walls.ids_by_scene(library.db, shoot_id, show):
         by_scene.setdefault(scene_id, []).append(frame_id)
     return list(by_scene.items())
 

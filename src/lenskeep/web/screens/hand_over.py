@@ -77,7 +77,7 @@ def show(request: Request, studio: InStudio, shoot_id: Id) -> HTMLResponse:
         leaving=walls.covers(db, shoot_id, SHOWN),
         more=max(counts.found - SHOWN, 0),
         largest=frames.longest_side(db, shoot_id),
-        rejected=walls.rejected(db, shoot_id),
+        rejected=walls.marked(db, shoot_id, "rejected"),
     )
     return page(request, "hand_over/hand_over.html", view)
 
