@@ -2,9 +2,7 @@
 
 import pytest
 
-from lenskeep.studio.library import Library
 from tools.running.browser import open_browser
-from tools.running.server import Server
 
 
 @pytest.fixture
@@ -19,13 +17,7 @@ def chromium(tmp_path):
 @pytest.fixture(scope="session")
 def desk(tmp_path_factory):
     """A browser and the running application that the tests of a process share; each has a shoot of its own."""
-    from tests.browser.hands import Desk
+    from tests.browser.hands import running_desk
 
-    folder = tmp_path_factory.mktemp("desk")
-    driver = open_browser(folder / "profile")
-    library = Library(folder / "home")
-    try:
-        with Server(library.home) as server:
-            yield Desk(driver, library, server.address, folder)
-    finally:
-        driver.quit()
+    with running_desk(tmp_path_factory.mktemp("desk")) as own:
+        yield own

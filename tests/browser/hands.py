@@ -8,8 +8,10 @@ from selenium.webdriver.support.ui import Select
 from lenskeep.core.recipes.models import Recipe
 from lenskeep.store.assets import keep_assets
 from lenskeep.studio.bench import draft as bench
+from lenskeep.studio.library import Library
 from tools.made_up import ASSETS, ready_shoot
-from tools.running.browser import Person
+from tools.running.browser import Person, open_browser
+from tools.running.server import Server
 
 
 class Hands(Person):
@@ -126,3 +128,15 @@ class Desk:
         person.wait(lambda: not self.driver.execute_script("return document.documentElement.hasAttribute('data-busy')"))
         told = person.complaints()
         assert told == [], told
+
+
+@contextmanager
+def running_desk(folder):
+    """A desk with a library in this folder; the browser and the application end with it."""
+    driver = open_browser(folder / "profile")
+    library = Library(folder / "home")
+    try:
+        with Server(library.home) as server:
+            yield Desk(driver, library, server.address, folder)
+    finally:
+        driver.quit()

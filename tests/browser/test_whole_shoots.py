@@ -11,11 +11,9 @@ from lenskeep.store import checks, evenness, frames, looks, recipes, scenes
 from lenskeep.store.evenness import Need
 from lenskeep.studio import looks as giving
 from lenskeep.studio import placing
-from lenskeep.studio.library import Library
-from tests.browser.hands import Desk
+from tests.browser.hands import running_desk
 from tools.made_up import look_recipe, ready_shoot
-from tools.running.browser import Person, open_browser
-from tools.running.server import Server
+from tools.running.browser import Person
 
 pytestmark = pytest.mark.browser
 SKY = {
@@ -29,14 +27,8 @@ SKY = {
 @pytest.fixture(scope="module")
 def desk(tmp_path_factory):
     """A library of its own: scenes that are cut here are none that others count on."""
-    folder = tmp_path_factory.mktemp("whole")
-    driver = open_browser(folder / "profile")
-    library = Library(folder / "home")
-    try:
-        with Server(library.home) as server:
-            yield Desk(driver, library, server.address, folder)
-    finally:
-        driver.quit()
+    with running_desk(tmp_path_factory.mktemp("whole")) as own:
+        yield own
 
 
 class Shooter(Person):
