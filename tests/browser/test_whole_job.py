@@ -50,6 +50,7 @@ def bring_in(person, card):
     person.wait(lambda: not any("waiting" in t.text for t in person.all(".tile-line")), 90)
     names = [t.text.split()[0] for t in person.all(".tile-line")]
     assert names == [f"{n}.jpg" for n in FRAMES], "in order of capture time"
+    person.wait(lambda: len(person.all(".scene-head")) == 2, 30)
 
 
 def make_a_look(person):

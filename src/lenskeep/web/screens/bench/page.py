@@ -15,7 +15,7 @@ from lenskeep.core.problems import UserProblem
 from lenskeep.core.recipes.models import BlendMode, Recipe, Step
 from lenskeep.core.regions import PART_KINDS, Part
 from lenskeep.core.regions.sentence import part_names
-from lenskeep.store import frames, recipes, scenes
+from lenskeep.store import frames, jobs, recipes, scenes
 from lenskeep.store.drafts import Draft
 from lenskeep.store.frames import FrameSummary
 from lenskeep.store.recipes import RecipeVersion
@@ -75,6 +75,19 @@ class Bench(Lanes):
     guards: Mapping[GuardName, Guard] | None = None
     middles: str = ""
     own_middles: Mapping[int, str] = field(default_factory=dict)
+    shown: str = ""
+    finding: bool = False
+    newer: bool = False
+
+
+@dataclass(frozen=True)
+class Newer:
+    """Whether a Bench that shows the frames ``shown`` would show others by now, and whether that may yet change."""
+
+    scene: Scene
+    shown: str
+    finding: bool
+    newer: bool
 
 
 @dataclass(frozen=True)
@@ -137,6 +150,7 @@ def show(request: Request, studio: InStudio, scene_id: Id) -> Response:
     if draft.unreadable:
         words = Unreadable(shoot, scene, draft, recipes.newest_versions(studio.library.db))
         return page(request, "bench/unreadable.html", words)
+    finding = _finding(studio, scene)  # asked first: what is found after it is told by the page's next question
     key, witnesses = key_and_witnesses(studio.library, scene_id)
     lanes = lanes_of(studio, scene_id)
     whole = frames.frame(studio.library.db, key.id) if key else None
@@ -150,8 +164,29 @@ def show(request: Request, studio: InStudio, scene_id: Id) -> Response:
         guards=GUARDS,
         middles=middles_of(facts),
         own_middles={w.id: middles_of(_facts(studio, w.id)).partition(";")[0] for w in witnesses},
+        shown=_ids(key, witnesses),
+        finding=finding,
     )
     return page(request, "bench/bench.html", view)
+
+
+@router.get("/scenes/{scene_id}/bench/newer", response_class=HTMLResponse)
+def newer(request: Request, studio: InStudio, scene_id: Id, shown: str = "") -> Response:
+    """Tell a Bench that was opened while masks were being found that its scene has other frames by now."""
+    scene = scene_or_404(studio, scene_id)
+    finding = _finding(studio, scene)
+    now = _ids(*key_and_witnesses(studio.library, scene_id))
+    if now and not shown:
+        return Response(headers={"HX-Refresh": "true"})  # nothing stands there yet that could be lost
+    return page(request, "bench/newer.html", Newer(scene, shown, finding, now != shown))
+
+
+def _finding(studio: Studio, scene: Scene) -> bool:
+    return jobs.active_job(studio.library.db, scene.shoot_id, "find") is not None
+
+
+def _ids(key: FrameSummary | None, witnesses: list[FrameSummary]) -> str:
+    return ",".join(str(frame.id) for frame in (key, *witnesses) if frame)
 
 
 def middles_of(facts: Facts | None) -> str:
