@@ -27,6 +27,7 @@ from lenskeep.studio.bench.stage import KEY_SIDE, Stage
 from lenskeep.studio.close.view import CloseView
 from lenskeep.studio.hand_over import deliver
 from lenskeep.studio.queue import make_runner
+from lenskeep.studio.tasks.balance import MOST_EV
 from tools.made_up import look_recipe, ready_shoot
 
 
@@ -159,7 +160,7 @@ def test_by_measure_a_dark_frame_is_lifted_and_keeps_what_else_it_has(library, s
     basing.set_values(library, shoot, [first.id], {"shadows": 20})
     grey_wall(library, first, (0.07, 0.07, 0.07))
     base = basing.measured(library, rows(library, shoot)[0])
-    assert 0.3 < base.ev <= basing.MOST_EV and base.shadows == 20
+    assert 0.3 < base.ev <= MOST_EV and base.shadows == 20
 
 
 def test_as_the_frame_before_and_not_before_the_first(library, shoot):

@@ -10,8 +10,8 @@ from lenskeep.core.problems import UserProblem
 from lenskeep.core.recipes.overrides import StepOverride
 from lenskeep.core.repairs.models import Emptied
 from lenskeep.store import deeds as kept
-from lenskeep.store import frames, looks, recipes, scenes, walls
-from lenskeep.studio import deeds, many, placing, repairing
+from lenskeep.store import frames, jobs, looks, recipes, scenes, walls
+from lenskeep.studio import balancing, deeds, many, placing, repairing
 from lenskeep.studio import looks as giving
 from lenskeep.studio.hand_over import deliver
 from lenskeep.studio.many import Doing, do
@@ -126,11 +126,36 @@ def test_another_recipe_goes_to_a_scene_of_their_own(library, shoot):
     assert all(f.finished for f in rows(library, shoot))
 
 
-def test_many_frames_are_not_measured_in_one_go(library, shoot, monkeypatch):
+def test_many_frames_are_measured_as_a_job_and_change_together(library, shoot, monkeypatch):
+    do(library, shoot, ids(library, shoot), asked(what="measure"))
+    at_once = [f.own_base for f in rows(library, shoot)]
+    assert any(base.ev or base.mired for base in at_once)
+    deeds.undo(library, shoot)
     monkeypatch.setattr(many, "MOST_MEASURED", 3)
-    with pytest.raises(UserProblem, match="At most 3"):
-        do(library, shoot, ids(library, shoot), asked(what="measure"))
-    assert not any(f.changed for f in rows(library, shoot))
+    said = do(library, shoot, ids(library, shoot), asked(what="measure"))
+    assert said.startswith("6 frames are being measured") and not any(f.changed for f in rows(library, shoot))
+    run(library)
+    assert [f.own_base for f in rows(library, shoot)] == at_once, "the same as at once"
+    assert all(f.finished for f in rows(library, shoot)) and not list((library.home / "measured").glob("*"))
+    deeds.undo(library, shoot)
+    assert not any(f.changed for f in rows(library, shoot)), "one deed"
+
+
+def test_measuring_goes_on_after_a_kill_and_without_a_frame_that_is_gone(library, shoot, monkeypatch):
+    monkeypatch.setattr(many, "MOST_MEASURED", 3)
+    do(library, shoot, ids(library, shoot), asked(what="measure"))
+    first, gone, *_ = ids(library, shoot)
+    [job] = jobs.active_jobs(library.db, shoot, "balance")
+    handler = balancing.Balancing(library)
+    item = next(i for i, _ in jobs.items(library.db, job.id) if i.frame_id == first)
+    handler.record(job, item, {"ev": 0.25, "mired": 0.0, "duv": 0.0})  # of a run that was killed then
+    frames.remove_frame(library.db, gone)
+    run(library)
+    by_id = {f.id: f for f in rows(library, shoot)}
+    assert gone not in by_id and len(by_id) == 5
+    assert jobs.job(library.db, job.id).state == "done"
+    balancing.sweep_measured(library)
+    assert not list((library.home / "measured").glob("*"))
 
 
 def test_what_is_refused_for_one_changes_none(library, shoot, monkeypatch):

@@ -1,7 +1,7 @@
 """What was found on frames: facts by picture and detectors, and their summary on every frame of that picture."""
 
 import sqlite3
-from collections.abc import Collection
+from collections.abc import Collection, Mapping
 from typing import Any
 
 from lenskeep.core.facts import Facts
@@ -134,6 +134,20 @@ def forget_facts(db: Database, frame_ids: list[int]) -> None:
     with db.writing() as write:
         reset = f"UPDATE frames SET {_set(NOT_FOUND)}, state = 'waiting', problem = '' WHERE id = :id"
         write.executemany(reset, [NOT_FOUND | {"id": frame_id} for frame_id in frame_ids])
+
+
+def turn(db: Database, turns: Mapping[int, int]) -> None:
+    """Stand frames otherwise, by their ids, so many quarter turns clockwise from how they came; their masks are to be
+    found again.
+    """
+    reset = f"""
+        UPDATE frames SET turn = :turn, {_set(NOT_FOUND)}, state = 'waiting', problem = '',
+            width = CASE (turn - :turn) % 2 WHEN 0 THEN width ELSE height END,
+            height = CASE (turn - :turn) % 2 WHEN 0 THEN height ELSE width END
+        WHERE id = :id AND turn <> :turn
+    """
+    with db.writing() as write:
+        write.executemany(reset, [NOT_FOUND | {"id": i, "turn": turn} for i, turn in turns.items()])
 
 
 def facts_of(db: Database, content: str, detector: str) -> tuple[Facts, str] | None:

@@ -33,13 +33,14 @@ def scenes_to_settle(db: Database) -> list[int]:
 
 def overrides_of_scene(
     db: Database, scene_id: int, only_unsettled: bool = False
-) -> list[tuple[int, str, str, str, str]]:
-    """(id, sha256, raw base, override as JSON, detectors that its masks come from) of a scene's frames."""
+) -> list[tuple[int, str, str, int, str, str]]:
+    """(id, sha256, raw base, turn, override as JSON, detectors that its masks come from) of a scene's frames."""
     sql = """
-        SELECT id, sha256, raw_base, override, found_by FROM frames WHERE scene_id = ? AND (? = 0 OR wanted_key = '?')
+        SELECT id, sha256, raw_base, turn, override, found_by FROM frames
+        WHERE scene_id = ? AND (? = 0 OR wanted_key = '?')
     """
     rows = db.reader.execute(sql, (scene_id, only_unsettled))
-    return [(int(r["id"]), *(str(r[k]) for k in ("sha256", "raw_base", "override", "found_by"))) for r in rows]  # type: ignore[misc]
+    return [tuple(row) for row in rows]
 
 
 def keep_result(

@@ -16,9 +16,10 @@ from lenskeep.store.database import Database
 from lenskeep.store.summaries import CONTENT, box_of, skyline_of
 
 
-def content_of(sha256: str, raw_base: str) -> str:
-    """What a picture is: the file's hash, and how a raw file was brought to a picture."""
-    return sha256 if raw_base in ("", "soft") else f"{sha256}-{raw_base}"
+def content_of(sha256: str, raw_base: str, turn: int = 0) -> str:
+    """What a picture is: the file's hash, how a raw file was brought to a picture, and how often it was turned."""
+    brought = sha256 if raw_base in ("", "soft") else f"{sha256}-{raw_base}"
+    return f"{brought}-turn{turn}" if turn else brought
 
 
 @dataclass(frozen=True)
@@ -26,7 +27,8 @@ class FrameSummary:
     """What lists show of a frame. ``found_by`` names the detectors that its masks come from, "" before they are found.
 
     ``problem`` says why finding failed, ``render_problem`` why rendering did; ``wanted_key`` is the finished picture
-    that its look wants ("?" until it is worked out), ``result_key`` the one that is there.
+    that its look wants ("?" until it is worked out), ``result_key`` the one that is there. ``turn`` says by how many
+    quarters clockwise it was turned by hand.
     """
 
     id: int
@@ -69,6 +71,7 @@ class FrameSummary:
     guards: str
     pull: str
     warned: bool
+    turn: int
 
     @property
     def faults(self) -> list[tuple[str, float, str, str]]:
@@ -82,12 +85,12 @@ class FrameSummary:
 
     @property
     def content(self) -> str:
-        return content_of(self.sha256, self.raw_base)
+        return content_of(self.sha256, self.raw_base, self.turn)
 
     @property
     def picture_key(self) -> str:
         """Short, for addresses that may be kept for ever."""
-        return content_of(self.sha256[:12], self.raw_base)
+        return content_of(self.sha256[:12], self.raw_base, self.turn)
 
     @property
     def found(self) -> bool:
@@ -132,7 +135,7 @@ SUMMARY = """
     f.raw_base, f.state, f.problem, f.render_problem, f.changed, f.accepted, f.found_by, f.found_at, f.trust, f.doubt,
     f.reason, f.box AS box_text, f.skyline AS skyline_text, f.subject_area, f.sky_area, f.areas, f.wanted_key,
     f.result_key, f.doubtful, f.touched, f.base AS base_text,
-    f.rating, f.rejected, f.placed, f.burst, f.burst_best, f.guards, f.pull, f.warned
+    f.rating, f.rejected, f.placed, f.burst, f.burst_best, f.guards, f.pull, f.warned, f.turn
 """
 _BOOLS = ("changed", "accepted", "doubt", "doubtful", "rejected", "burst_best", "warned")
 _WHOLE = f"""
@@ -229,16 +232,16 @@ def before_in_scene(db: Database, frame: FrameSummary) -> FrameSummary | None:
 
 def to_render(
     db: Database, shoot_id: int, only: set[int] | None, also_failed: bool
-) -> list[tuple[int, str, Base, int]]:
-    """(id, override as JSON, raw base, scene) of a shoot's frames in order, all or some; those on which finding failed
-    only where ``also_failed``.
+) -> list[tuple[int, str, Base, int, int]]:
+    """(id, override as JSON, raw base, scene, turn) of a shoot's frames in order, all or some; those on which finding
+    failed only where ``also_failed``.
     """
     sql = """
-        SELECT id, override, raw_base, state, scene_id FROM frames f WHERE f.shoot_id = ? ORDER BY f.place, f.id
+        SELECT id, override, raw_base, state, scene_id, turn FROM frames f WHERE f.shoot_id = ? ORDER BY f.place, f.id
     """
     rows = db.reader.execute(sql, (shoot_id,))
     chosen = [r for r in rows if (also_failed or r["state"] != "failed") and (only is None or r["id"] in only)]
-    return [(int(r["id"]), str(r["override"]), r["raw_base"], int(r["scene_id"])) for r in chosen]
+    return [(int(r["id"]), str(r["override"]), r["raw_base"], int(r["scene_id"]), int(r["turn"])) for r in chosen]
 
 
 def traits(db: Database, scene_id: int) -> list[tuple[int, str, float, float, float, bool]]:
@@ -259,9 +262,11 @@ def remove_frame(db: Database, frame_id: int) -> None:
 
 def content(db: Database, frame_id: int) -> tuple[str, str, str] | None:
     """(content, when its masks were found, its base): what a picture of the frame that is kept in memory depends on."""
-    sql = "SELECT sha256, raw_base, found_at, base FROM frames WHERE id = ?"
+    sql = "SELECT sha256, raw_base, turn, found_at, base FROM frames WHERE id = ?"
     row = db.reader.execute(sql, (frame_id,)).fetchone()
-    return (content_of(row["sha256"], row["raw_base"]), str(row["found_at"]), str(row["base"])) if row else None
+    if row is None:
+        return None
+    return content_of(row["sha256"], row["raw_base"], row["turn"]), str(row["found_at"]), str(row["base"])
 
 
 def set_override(db: Database, frame_id: int, override: FrameOverride, wanted_key: str) -> None:

@@ -14,7 +14,7 @@ from lenskeep.files.formats import FIRST, upgraded
 from lenskeep.files.written import write_whole
 from lenskeep.store.clock import now
 from lenskeep.store.splices import splice, spliced
-from lenskeep.store.summaries import CONTENT, summary_of
+from lenskeep.store.summaries import BROUGHT, summary_of
 
 _NEWEST = "SELECT facts, made_at FROM findings WHERE sha256 = ? ORDER BY made_at DESC, detector DESC LIMIT 1"
 _KEYED_BY = ("engine-3", "find-3")
@@ -131,7 +131,7 @@ def to_doubts(write: sqlite3.Connection, home: Path) -> None:
         write.execute("UPDATE scenes SET uses = ? WHERE id = ?", (uses, row["id"]))
     sql = f"""
         SELECT f.id, f.scene_id, n.facts FROM frames f
-        JOIN findings n ON n.detector = f.found_by AND n.sha256 = {CONTENT}
+        JOIN findings n ON n.detector = f.found_by AND n.sha256 = {BROUGHT}
     """
     for row in write.execute(sql).fetchall():
         try:

@@ -6,7 +6,8 @@ from typing import Any
 
 from lenskeep.core.facts import MAIN_MASKS, Box, Facts, Skyline
 
-CONTENT = "f.sha256 || CASE WHEN f.raw_base IN ('', 'soft') THEN '' ELSE '-' || f.raw_base END"
+BROUGHT = "f.sha256 || CASE WHEN f.raw_base IN ('', 'soft') THEN '' ELSE '-' || f.raw_base END"
+CONTENT = f"{BROUGHT} || CASE f.turn WHEN 0 THEN '' ELSE '-turn' || f.turn END"
 """What a frame's picture is, in SQL (``frames.content_of``)."""
 
 

@@ -41,8 +41,8 @@ def queue_frames(
         chosen = None if frame_ids is None else set(frame_ids)
         rows = frames.to_render(library.db, shoot_id, chosen, also_failed)
         check_room(library.home, len(rows) * SCREEN_BYTES, "applying the look")
-        given = {i: given_text(override, base, scene) for i, override, base, scene in rows}
-        options = pinned(library, (scene for *_, scene in rows))
+        given = {i: given_text(override, base, scene, turn) for i, override, base, scene, turn in rows}
+        options = pinned(library, (scene for _, _, _, scene, _ in rows))
         return jobs.add_job(library.db, KIND, shoot_id, list(given), options, given, lane)
 
 
@@ -140,15 +140,15 @@ class Applying:
         look, want = self._looks.of(job, own.scene)
         if look is None and own.override.base.is_neutral:
             return None
-        return want, own, want.key(frames.content_of(frame.sha256, own.base), own.override, frame.found_by)
+        return want, own, want.key(frames.content_of(frame.sha256, own.base, own.turn), own.override, frame.found_by)
 
     def prepare(self, job: jobs.Job, item: jobs.Item) -> RenderTask | None:
         frame = frames.frame(self.library.db, item.frame_id or 0)
         if frame is None or (wanted := self._wanted(job, item, frame)) is None:
             return None
         want, own, key = wanted
-        if own.base != frame.raw_base:
-            return None  # the raw file is brought to a picture in another way by now, and rendered for that
+        if (own.base, own.turn) != (frame.raw_base, frame.turn):
+            return None  # the file is brought to a picture in another way by now, and rendered for that
         if not frame.found_by or not self.library.computed(frame.content, frame.found_by).holds(frame.found_facts):
             findings.mark_waiting(self.library.db, frame.id)
             raise UserProblem(NO_MASKS.format(frame.file_name))

@@ -1,12 +1,13 @@
 """Frames' bases: set by hand on one or many, by a click on something neutral, by measure, as on the frame before."""
 
 from collections.abc import Callable, Collection
+from pathlib import Path
 
 import numpy as np
 
-from lenskeep.core.base.curve import USUAL, Curve, light_under, unbent
+from lenskeep.core.base.curve import USUAL, Curve, light_under
 from lenskeep.core.base.models import AMOUNTS, FrameBase, held
-from lenskeep.core.measure.needs import BURNT, LIT, needs, neutralising
+from lenskeep.core.measure.needs import BURNT, LIT, neutralising
 from lenskeep.core.problems import UserProblem
 from lenskeep.core.recipes.overrides import FrameOverride
 from lenskeep.core.types import LinearRGB
@@ -15,13 +16,11 @@ from lenskeep.store import frames, shoots
 from lenskeep.store.frames import FrameRow, FrameSummary, readable
 from lenskeep.studio import deeds
 from lenskeep.studio.library import Library
+from lenskeep.studio.tasks.balance import SIDE, balanced
 from lenskeep.studio.tasks.frame_files import smaller
 
-SIDE = 512
 PATCH = 0.006
 """Half a side of the square that a click measures, as a share of the long side."""
-MOST_EV, MOST_MIRED, MOST_DUV = 1.0, 20.0, 5.0
-"""What a balance by measure changes at most."""
 
 
 def set_values(
@@ -89,8 +88,8 @@ def neutral_at(library: Library, frame: FrameSummary, x: float, y: float) -> Fra
     is burnt out or too dark to have a colour.
     """
     picture = _picture(library, frame)
-    curve = curve_of(library, frame.shoot_id)
-    light = _light(picture, frame, curve)
+    curve = camera_curve(library, frame)
+    light = picture if curve is None else light_under(picture, curve)
     h, w = light.shape[:2]
     half = max(1, round(PATCH * max(h, w)))
     row, column = min(int(y * h), h - 1), min(int(x * w), w - 1)
@@ -104,21 +103,7 @@ def neutral_at(library: Library, frame: FrameSummary, x: float, y: float) -> Fra
 
 def measured(library: Library, frame: FrameSummary) -> FrameBase:
     """The frame's base with the exposure, warmth and tint that its own picture asks for, as far as that is sure."""
-    drawn = _picture(library, frame)
-    curve = curve_of(library, frame.shoot_id)
-    cast, light = needs(_light(drawn, frame, curve)), needs(drawn)
-    wanted = light.ev * light.sure_light
-    if not frame.raw_base:  # measured on what the camera drew, set in the light that it drew from
-        middle = np.float32(2.0**light.middle)
-        ends = unbent(np.clip(np.array([middle, middle * 2.0**wanted], np.float32), 1e-5, 1.0), curve)
-        wanted = float(np.log2(ends[1] / ends[0]))
-    asked = (
-        ("ev", wanted, MOST_EV),
-        ("mired", cast.mired * cast.sure_cast, MOST_MIRED),
-        ("duv", cast.duv * cast.sure_cast, MOST_DUV),
-    )
-    values = {name: held(name, min(max(value, -most), most)) for name, value, most in asked}
-    return frame.own_base.model_copy(update=values)
+    return frame.own_base.model_copy(update=balanced(_picture(library, frame), camera_curve(library, frame)))
 
 
 def before(library: Library, frame: FrameSummary) -> FrameBase:
@@ -129,16 +114,21 @@ def before(library: Library, frame: FrameSummary) -> FrameBase:
     return earlier.own_base
 
 
-def _picture(library: Library, frame: FrameSummary) -> LinearRGB:
-    """The untouched picture, small. Raises UserProblem where it is not there."""
+def camera_curve(library: Library, frame: FrameSummary) -> Curve | None:
+    """The curve that the camera drew a frame with; None where it was developed here from a raw file."""
+    return None if frame.raw_base else curve_of(library, frame.shoot_id)
+
+
+def working_of(library: Library, frame: FrameSummary) -> Path:
+    """A frame's working copy. Raises UserProblem where it is not there."""
     if not frame.found:
         raise UserProblem(f"The masks of {frame.file_name} are not found yet. Wait until they are.")
-    computed = library.computed(frame.content, frame.found_by)
-    if not computed.working.is_file():
+    path = library.computed(frame.content, frame.found_by).working
+    if not path.is_file():
         raise UserProblem(f"What was computed of {frame.file_name} is gone from the library. Find its masks again.")
-    return smaller(read_working(computed.working), SIDE)
+    return path
 
 
-def _light(picture: LinearRGB, frame: FrameSummary, curve: Curve) -> LinearRGB:
-    """A picture under the camera's curve."""
-    return picture if frame.raw_base else light_under(picture, curve)
+def _picture(library: Library, frame: FrameSummary) -> LinearRGB:
+    """The untouched picture, small. Raises UserProblem where it is not there."""
+    return smaller(read_working(working_of(library, frame)), SIDE)

@@ -7,7 +7,7 @@ from lenskeep.core.problems import UserProblem
 from lenskeep.core.recipes.overrides import FrameOverride
 from lenskeep.store import deeds, frames
 from lenskeep.store.deeds import Step
-from lenskeep.studio import repairing
+from lenskeep.studio import repairing, turning
 from lenskeep.studio.applying import queue_stale
 from lenskeep.studio.following import follow
 from lenskeep.studio.library import Library
@@ -59,6 +59,7 @@ def redo(library: Library, shoot_id: int) -> str:
 def _go(library: Library, shoot_id: int, deed: deeds.Deed, back: bool) -> str:
     with library.db.writing():
         steps, stays = deeds.steps(library.db, deed.id, back)
+        turning.turn(library, shoot_id, {s.frame_id: int(s.wanted["turn"]) for s in steps if "turn" in s.wanted})
         entered = _set_columns(library, steps)
         own = {s.frame_id: s for s in steps if "override" in s.wanted}
         stale = _set_overrides(library, own)
@@ -76,7 +77,7 @@ def _set_columns(library: Library, steps: list[Step]) -> set[int]:
     by_value: dict[tuple[str, int], list[int]] = {}
     for step in steps:
         for name, value in step.wanted.items():
-            if name != "override":
+            if name not in ("override", "turn"):
                 by_value.setdefault((name, int(value)), []).append(step.frame_id)
     for (name, value), ids in by_value.items():
         deeds.set_column(library.db, name, value, ids)

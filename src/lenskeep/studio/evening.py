@@ -167,7 +167,7 @@ class Describing:
             raise UserProblem(f"{frame.file_name} has no masks, or some of their files are gone. Find them again.")
         names = [name for name in ("sky", *frame.areas.split()) if name in PARTS]
         masks = {name: InFile(computed.mask(name)) for name in names}
-        curve = None if frame.raw_base else basing.curve_of(self.library, frame.shoot_id)
+        curve = basing.camera_curve(self.library, frame)
         return DescribeTask(InFile(computed.working), masks, curve, OutFolder(path.parent), path.name)
 
     def record(self, job: jobs.Job, item: jobs.Item, result: DescribeResult) -> None:

@@ -150,7 +150,7 @@ class Finding:
             repairing.follow(self.library, frame.id)
             return None
         original = InFile(self.library.original(frame.sha256, frame.suffix))
-        return FindTask(original, frame.file_name, frame.sha256, frame.raw_base, OutFolder(computed.folder))
+        return FindTask(original, frame.file_name, frame.sha256, frame.raw_base, OutFolder(computed.folder), frame.turn)
 
     def record(self, job: jobs.Job, item: jobs.Item, result: FindResult) -> None:
         frame = frames.summary(self.library.db, item.frame_id or 0)

@@ -11,15 +11,17 @@ from lenskeep.core.base.models import AS_IT_CAME, FrameBase, held
 from lenskeep.core.problems import UserProblem
 from lenskeep.core.recipes.models import Strength
 from lenskeep.core.recipes.overrides import FrameOverride
+from lenskeep.core.repairs.models import NONE
 from lenskeep.core.scenes.signature import apart, unpacked
 from lenskeep.store import deeds as kept
 from lenskeep.store import findings, frames, scenes, walls
 from lenskeep.store.frames import FrameRow
-from lenskeep.studio import basing, deeds, looks, placing, repairing
+from lenskeep.studio import balancing, basing, deeds, looks, placing, repairing, turning
 from lenskeep.studio.applying import queue_stale
 from lenskeep.studio.library import Library
 
-MOST_MEASURED = 60
+MOST_MEASURED = 12
+"""Frames that are balanced by measure while the page waits; more are measured as a job."""
 ALIKE = 0.35
 """Hellinger distance of what is around the subject up to which frames are like each other."""
 
@@ -70,6 +72,13 @@ class Reject(_Done):
     rejected: bool = True
 
 
+class Turn(_Done):
+    """By so many quarters clockwise."""
+
+    what: Literal["turn"]
+    by: Literal[-1, 1, 2]
+
+
 class Move(_Done):
     what: Literal["move"]
     scene: int
@@ -94,7 +103,7 @@ class Paste(_Done):
 
 
 Doing = Annotated[
-    SetBase | ByMeasure | AsTheyCame | SetStrength | KeepLook | Accept | Rate | Reject | Move | NewScene | Paste,
+    SetBase | ByMeasure | AsTheyCame | SetStrength | KeepLook | Accept | Rate | Reject | Turn | Move | NewScene | Paste,
     Field(discriminator="what"),
 ]
 
@@ -111,8 +120,13 @@ def do(library: Library, shoot_id: int, frame_ids: Collection[int], doing: Doing
             placing.move(library, ids, doing.scene)
         elif isinstance(doing, NewScene):
             _new_scene(library, shoot_id, ids, doing)
+        elif isinstance(doing, Turn):
+            return _turn(library, shoot_id, own, doing, count)
         elif isinstance(doing, Accept | Rate | Reject):
             return _mark(library, shoot_id, ids, doing, count)
+        elif isinstance(doing, ByMeasure) and len(ids) > MOST_MEASURED:
+            balancing.queue(library, shoot_id, ids)
+            return f"{count} are being measured; then they change together, and Undo takes all of it back."
         else:
             _change(library, shoot_id, ids, doing, count)
         last = kept.last_done(library.db, shoot_id)
@@ -131,6 +145,16 @@ def _mark(library: Library, shoot_id: int, ids: list[int], doing: Accept | Rate 
     with deeds.doing(library, shoot_id, words, ids):
         kept.set_column(library.db, name, value, ids)
     return f"Done: {words}."
+
+
+def _turn(library: Library, shoot_id: int, own: list[frames.FrameSummary], doing: Turn, count: str) -> str:
+    words = f"turning {count}"
+    with deeds.doing(library, shoot_id, words, [f.id for f in own]):
+        repaired = [f.id for f in frames.with_overrides(library.db, [f.id for f in own]) if f.override.repairs.done]
+        deeds.change_overrides(library, repaired, lambda f: f.override.model_copy(update={"repairs": NONE}))
+        turning.turn(library, shoot_id, {f.id: (f.turn + doing.by) % 4 for f in own})
+    lost = f" {len(repaired)} had repaired masks: these repairs are taken back; Undo brings them." if repaired else ""
+    return f"Done: {words}. Their masks are found anew.{lost}"
 
 
 def _change(library: Library, shoot_id: int, ids: list[int], doing: Doing, count: str) -> None:
@@ -153,10 +177,6 @@ def _changed(
         basing.check(doing.values)
         return _based(library, lambda frame: _with_values(frame.override.base, doing)), f"the base of {count}"
     if isinstance(doing, ByMeasure):
-        if len(ids) > MOST_MEASURED:
-            raise UserProblem(
-                f"At most {MOST_MEASURED} frames are balanced by measure at once. “Even out” works on whole scenes."
-            )
         return _based(library, lambda frame: basing.measured(library, frame)), f"balancing {count} by measure"
     if isinstance(doing, AsTheyCame):
         return _based(library, lambda _: AS_IT_CAME), f"taking the base of {count} back"

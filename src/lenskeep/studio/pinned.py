@@ -9,7 +9,7 @@ from pydantic import BaseModel
 from lenskeep.core.problems import UserProblem
 from lenskeep.core.recipes.overrides import UNCHANGED, FrameOverride
 from lenskeep.files.reading.photo import Base
-from lenskeep.store import frames, jobs, looks, recipes, scenes
+from lenskeep.store import jobs, looks, recipes, scenes
 from lenskeep.store.frames import FrameRow
 from lenskeep.store.looks import NO_LOOK, Look, LookLayer
 from lenskeep.studio.library import Library
@@ -22,18 +22,19 @@ class Given(BaseModel):
     override: FrameOverride = UNCHANGED
     base: Base = ""
     scene: int = 0
+    turn: int = 0
 
 
-def given_text(override: str, base: Base, scene: int) -> str:
+def given_text(override: str, base: Base, scene: int, turn: int) -> str:
     """What an item keeps; most frames change nothing, which needs no reading."""
     own = UNCHANGED if override == "{}" else read_override(override)
-    return Given(override=own, base=base, scene=scene).model_dump_json()
+    return Given(override=own, base=base, scene=scene, turn=turn).model_dump_json()
 
 
 def given_of(item: jobs.Item, frame: FrameRow) -> Given:
     """What an item was queued with; of a job of an older library, what the frame has now."""
     if item.given == "{}":
-        return Given(override=frame.override, base=frame.raw_base, scene=frame.scene_id)
+        return Given(override=frame.override, base=frame.raw_base, scene=frame.scene_id, turn=frame.turn)
     return Given.model_validate_json(item.given)
 
 
@@ -85,11 +86,3 @@ class JobLooks:
         if "looks" not in job.options and "look" not in job.options:  # of an older library: as it is now
             return self._look.__wrapped__(job.id, scene_id)
         return self._look(job.id, scene_id)
-
-
-def rows_to_make(
-    library: Library, shoot_id: int, only: set[int] | None, also_failed: bool
-) -> dict[int, tuple[str, Base, int]]:
-    """(what it changes as JSON, raw base, scene) of a shoot's frames by their ids, all or some."""
-    rows = frames.to_render(library.db, shoot_id, only, also_failed)
-    return {frame_id: (override, base, scene) for frame_id, override, base, scene in rows}

@@ -2,7 +2,7 @@
 
 import os
 
-from lenskeep.studio import applying, card, evening, sweep
+from lenskeep.studio import applying, balancing, card, evening, sweep
 from lenskeep.studio import find as finding
 from lenskeep.studio.hand_over import deliver
 from lenskeep.studio.library import Library
@@ -35,6 +35,7 @@ def make_runner(library: Library, workers: int | None = None, cluster: str | Non
         deliver.KIND: deliver.Delivering(library),
         card.KIND: card.BringingIn(library),
         sweep.KIND: sweep.Sweeping(library),
+        balancing.KIND: balancing.Balancing(library),
         evening.CAMERA: evening.Camera(library),
         evening.DESCRIBING: evening.Describing(library),
         evening.EVENING: evening.Evening(library),
@@ -51,5 +52,6 @@ def make_runner(library: Library, workers: int | None = None, cluster: str | Non
         sweep.sweep_drafts(library)
         sweep.sweep_unused(library)
         evening.sweep_described(library)
+        balancing.sweep_measured(library)
 
     return Runner(library.db, handlers, engine, tidy)

@@ -102,8 +102,8 @@ def settle_scene(db: Database, scene_id: int, only_unsettled: bool = False) -> N
         except UnreadableRecipe:
             return
         keys = {
-            i: "" if look is None and keeps_base(own) else want.key_by_text(content_of(sha, base), own, by)
-            for i, sha, base, own, by in rows
+            i: "" if look is None and keeps_base(own) else want.key_by_text(content_of(sha, base, turn), own, by)
+            for i, sha, base, turn, own, by in rows
         }
         finished.set_wanted(db, keys)
 

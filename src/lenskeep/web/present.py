@@ -55,6 +55,7 @@ JOBS = {
     "sweep": "Tidying up",
     "camera": "Telling the camera’s curve",
     "describe": "Looking at the light",
+    "balance": "Balancing by measure",
     "even": "Holding frames together",
 }
 

@@ -1,7 +1,7 @@
 """A photograph from disk: its pixels, upright, in strips of the working space; its size, time and profile."""
 
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime
 from pathlib import Path
 from typing import Literal
@@ -59,6 +59,12 @@ class Photo:
     @property
     def width(self) -> int:
         return int(self.pixels.shape[1])
+
+    def turned(self, quarters: int) -> "Photo":
+        """The same turned by so many quarters clockwise."""
+        if quarters % 4 == 0:
+            return self
+        return replace(self, pixels=np.ascontiguousarray(np.rot90(self.pixels, -quarters)))
 
     def rows(self, first: int, last: int) -> LinearRGB:
         """Rows ``first … last - 1`` in the working space; a new array each time, safe from several threads."""

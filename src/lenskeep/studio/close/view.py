@@ -112,7 +112,7 @@ class CloseView:
 
         def read() -> tuple[Photo, LinearRGB]:
             original = InFile(self._library.original(row.sha256, row.suffix))
-            photo = checked_original(original, row.file_name, row.sha256, row.raw_base)
+            photo = checked_original(original, row.file_name, row.sha256, row.raw_base, row.turn)
             return photo, photo.reduced(PROXY_SIDE)
 
         decoded: tuple[Photo, LinearRGB] = self._ready.get(("original", row.id, row.content), read)

@@ -82,16 +82,18 @@ def queue_delivery(library: Library, shoot_id: int, options: DeliveryOptions) ->
         names = delivery_names(
             rows, form.suffix, (lambda name: _taken(library, folder / name)) if folder else lambda _: False
         )
-        own = {i: (text, base, scene) for i, text, base, scene in frames.to_render(library.db, shoot_id, None, True)}
-        given = {f.id: _given_text(*own[f.id], names[f.id]) for f in rows}
+        given = {
+            i: _given_text(override, base, scene, turn, names[i])
+            for i, override, base, scene, turn in frames.to_render(library.db, shoot_id, set(names), True)
+        }
         kept = options.model_dump() | pinned.pinned(library, own_scenes)
         kept["zip"] = f"{file_stem(shoot.name, 'shoot')}.zip"
         kept["folder"] = str(folder) if folder else None
         return jobs.add_job(library.db, KIND, shoot_id, [f.id for f in rows], kept, given)
 
 
-def _given_text(override: str, base: Base, scene: int, name: str) -> str:
-    return Given(override=read_override(override), base=base, scene=scene, name=name).model_dump_json()
+def _given_text(override: str, base: Base, scene: int, turn: int, name: str) -> str:
+    return Given(override=read_override(override), base=base, scene=scene, turn=turn, name=name).model_dump_json()
 
 
 def _checked_folder(library: Library, text: str) -> Path:
@@ -195,14 +197,14 @@ class Delivering:
             return Given.model_validate_json(item.given)
         names: dict[str, str] = job.options.get("names", {})  # of a job that an earlier version queued
         name = names.get(str(frame.id), f"frame-{frame.id}.jpg")
-        return Given(override=frame.override, base=frame.raw_base, scene=frame.scene_id, name=name)
+        return Given(override=frame.override, base=frame.raw_base, scene=frame.scene_id, turn=frame.turn, name=name)
 
     def prepare(self, job: jobs.Job, item: jobs.Item) -> DeliverTask | None:
         frame = frames.frame(self.library.db, item.frame_id or 0)
         if frame is None:
             raise UserProblem("This frame was taken out of the shoot.")
         own, options = self._given(job, item, frame), DeliveryOptions.model_validate(job.options)
-        content = frames.content_of(frame.sha256, own.base)
+        content = frames.content_of(frame.sha256, own.base, own.turn)
         by = frame.found_by or DETECTOR
         known, computed = findings.facts_of(self.library.db, content, by), self.library.computed(content, by)
         if known is None or not computed.holds(known[0]):
@@ -217,6 +219,7 @@ class Delivering:
             name=frame.file_name,
             sha256=frame.sha256,
             raw_base=own.base,
+            turn=own.turn,
             frame=files_of(
                 computed, content, known[0], self.library.asset_files(plan.assets()), own.override, own.base
             ),
@@ -272,7 +275,7 @@ class Delivering:
             if frame is None:
                 continue
             own = self._given(job, item, frame)
-            content = frames.content_of(frame.sha256, own.base)
+            content = frames.content_of(frame.sha256, own.base, own.turn)
             known = findings.facts_of(self.library.db, content, frame.found_by or DETECTOR)
             if known is not None:
                 yield SheetRow(

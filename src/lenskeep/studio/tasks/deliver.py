@@ -45,6 +45,7 @@ class DeliverTask:
     form: str = JPEG.name
     outside: bool = False
     ours: str | None = None
+    turn: int = 0
 
 
 @dataclass(frozen=True)
@@ -57,7 +58,7 @@ class Delivered:
 
 def deliver_frame(task: DeliverTask) -> Delivered:
     """A finished file from the original. Raises PhotoProblem."""
-    photo = checked_original(task.original, task.name, task.sha256, task.raw_base)
+    photo = checked_original(task.original, task.name, task.sha256, task.raw_base, task.turn)
     frame = task.frame.ready(photo.reduced(PROXY_SIDE))
     form = FORMS[task.form]
     pixels = finished_pixels(photo, frame, task.plan, task.long_side, space=task.space, encoder=form.encoder)

@@ -64,6 +64,7 @@ class FindTask:
     sha256: str
     raw_base: Base
     out: OutFolder
+    turn: int = 0
 
 
 @dataclass(frozen=True)
@@ -93,7 +94,7 @@ def find_on_frame(task: FindTask) -> FindResult:
     """Screen-size picture, working copy, thumbnail and masks of an original, written beside each other. Raises
     PhotoProblem.
     """
-    photo = checked_original(task.original, task.name, task.sha256, task.raw_base)
+    photo = checked_original(task.original, task.name, task.sha256, task.raw_base, task.turn)
     base = photo.reduced(BASE_SIDE)
     task.out.put(BASE_PICTURE, jpeg_bytes(to_srgb8(base), BASE_QUALITY))
     task.out.put(WORKING, working_bytes(base))

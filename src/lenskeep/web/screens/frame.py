@@ -2,7 +2,7 @@
 
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
-from typing import Annotated, Any
+from typing import Annotated, Any, Literal
 
 from fastapi import APIRouter, Form, HTTPException, Query, Request
 from fastapi.responses import HTMLResponse, JSONResponse, RedirectResponse, Response
@@ -19,7 +19,7 @@ from lenskeep.store.frames import FrameRow
 from lenskeep.store.looks import Look
 from lenskeep.store.shoots import Shoot
 from lenskeep.store.walls import Mark
-from lenskeep.studio import applying, carrying, removing, repairing
+from lenskeep.studio import applying, carrying, many, removing, repairing
 from lenskeep.studio import looks as changing
 from lenskeep.studio.bench.lane_colours import colour_of, hexed
 from lenskeep.web.present import page
@@ -259,6 +259,15 @@ def accept(
     frame_or_404(studio, frame_id)
     frames.set_accepted(studio.library.db, frame_id, accepted)
     return panel(request, studio, frame_id, only)
+
+
+@router.post("/frames/{frame_id}/turn")
+def turn(studio: InStudio, frame_id: Id, by: Annotated[Literal[-1, 1, 2], Form()], only: str = "all") -> Response:
+    """Stand a frame upright; its masks are found anew."""
+    frame = frame_or_404(studio, frame_id)
+    many.do(studio.library, frame.shoot_id, [frame_id], many.Turn(what="turn", by=by))
+    studio.runner.wake()
+    return RedirectResponse(f"/frames/{frame_id}?only={only}", 303)
 
 
 @router.post("/frames/{frame_id}/key")

@@ -32,6 +32,7 @@ import { makeAsking } from "./asking.js";
 import { makeClose } from "../close/close.js";
 import { makeWarnings } from "../close/warnings.js";
 import { makeRepair } from "../repair/repair.js";
+import { openLayers } from "../shared/layers.js";
 
 const at = (id) => document.getElementById(id);
 
@@ -173,7 +174,8 @@ function start(bench) {
     dialog: at("history-dialog"), base, versions: () => versions, settled: () => values.settled(), renew: (html) => steps.renew(html),
     pin: (which, name) => comparing.pin(which, name),
   });
-  lanes.addEventListener("click", (event) => { if (event.target.closest("[data-open-history]")) past.open(); });
+  lanes.addEventListener("click", (event) => {
+    if (event.target.closest("[data-open-history]")) past.open(); });
   watchPeeking(lanes, comparing);
   const versions = makeVersions({ base, renew: steps.renew, settled: values.settled, busy: values.any });
   const { live, set, writePart } = values;

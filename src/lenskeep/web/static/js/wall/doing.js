@@ -24,6 +24,7 @@ export function makeDoing({ bar, selecting }) {
   const plain = {
     measure: { what: "measure" }, came: { what: "came" }, look: { what: "look" }, accept: { what: "accept" },
     reject: { what: "reject" }, unreject: { what: "reject", rejected: false }, "new-scene": { what: "new-scene" },
+    left: { what: "turn", by: -1 }, right: { what: "turn", by: 1 },
   };
 
   function copy() {

@@ -1,7 +1,7 @@
 // The wall: pages of tiles are asked for when they come near, and what changes is sent as it happens.
 import { send } from "../shared/api.js";
 import { makeDoing } from "./doing.js";
-import { openLayers } from "./layers.js";
+import { openLayers } from "../shared/layers.js";
 import { makeSelecting } from "./selecting.js";
 
 const NEAR = "800px";

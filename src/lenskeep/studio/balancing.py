@@ -1,0 +1,73 @@
+"""Balancing many frames by measure, as a job: each is measured by itself, and then all change as one deed.
+
+What was measured lies in the library until then, so that a kill costs nothing and nothing changes half.
+"""
+
+import json
+import shutil
+from collections.abc import Callable, Collection
+from pathlib import Path
+from typing import Any
+
+from lenskeep.core.problems import UserProblem
+from lenskeep.files.written import write_whole
+from lenskeep.store import frames, jobs
+from lenskeep.studio import basing
+from lenskeep.studio.applying import queue_stale
+from lenskeep.studio.library import Library
+from lenskeep.studio.tasks.balance import BalanceTask, balance_frame
+from lenskeep.work.engines.carried import InFile
+
+KIND = "balance"
+
+
+def queue(library: Library, shoot_id: int, frame_ids: Collection[int]) -> int:
+    """Queue measuring frames of a shoot; returns the job."""
+    return jobs.add_job(library.db, KIND, shoot_id, list(frame_ids), lane=jobs.NEXT)
+
+
+class Balancing:
+    """Handler of "balance" jobs: a frame an item."""
+
+    run: Callable[[Any], Any] = staticmethod(balance_frame)
+
+    def __init__(self, library: Library) -> None:
+        self.library = library
+
+    def _folder(self, job: jobs.Job) -> Path:
+        return self.library.home / "measured" / str(job.id)
+
+    def prepare(self, job: jobs.Job, item: jobs.Item) -> BalanceTask | None:
+        frame = frames.summary(self.library.db, item.frame_id or 0)
+        if frame is None:
+            return None
+        working = basing.working_of(self.library, frame)
+        return BalanceTask(InFile(working), basing.camera_curve(self.library, frame))
+
+    def record(self, job: jobs.Job, item: jobs.Item, result: dict[str, float]) -> None:
+        write_whole(self._folder(job) / f"{item.frame_id}.json", json.dumps(result).encode())
+
+    def failed(self, job: jobs.Job, item: jobs.Item, message: str) -> None:
+        """The frame stays as it is; the item keeps the reason."""
+
+    def finish(self, job: jobs.Job) -> str:
+        """Change all that were measured. Raises UserProblem where none could be."""
+        values = {int(path.stem): json.loads(path.read_bytes()) for path in self._folder(job).glob("*.json")}
+        own = {f.id: f for f in frames.some(self.library.db, values)}
+        if not own or job.shoot_id is None:
+            raise UserProblem("None of these frames could be measured. Find their masks again.")
+        bases = {i: f.own_base.model_copy(update=values[i]) for i, f in own.items()}
+        with self.library.db.writing():
+            words = f"balancing {len(bases):,} frames by measure"
+            changed = basing.set_bases(self.library, job.shoot_id, bases, words)
+            queue_stale(self.library, job.shoot_id, changed)
+        shutil.rmtree(self._folder(job), ignore_errors=True)
+        return f"{len(changed):,} of {job.total:,} frames were balanced; Undo on the wall takes all of it back."
+
+
+def sweep_measured(library: Library) -> None:
+    """Remove what jobs have left that are over."""
+    going = {str(job.id) for job in jobs.jobs(library.db) if job.active and job.kind == KIND}
+    for folder in (library.home / "measured").glob("*"):
+        if folder.name not in going:
+            shutil.rmtree(folder, ignore_errors=True)
