@@ -199,3 +199,24 @@ def test_the_list_of_shoots_renews_itself_while_something_is_under_way(visitor, 
     for address in ("/", "/cards"):
         text = visitor.get(address).text
         assert 'hx-get="/cards" hx-trigger="every 2s"' in text and "Finding masks 0 of" in text
+
+
+def test_steps_of_one_frame_alone_and_turning_it(visitor, shoot):
+    saved = recipes.save_recipe(visitor.library.db, look_recipe())
+    first = rows(visitor, shoot)[0]
+    added = visitor.post(f"/frames/{first.id}/own", data={"version_id": saved.id}).text
+    assert "Own steps, after the look" in added and f"/frames/{first.id}/own/0" in added
+    visitor.post(f"/frames/{first.id}/own/0", data={"state": ["off", "on"], "strength": 45})
+    assert rows(visitor, shoot)[0].override.own[0].strength == pytest.approx(0.45)
+    visitor.post(f"/frames/{first.id}/own/0", data={"state": "off", "strength": 45})
+    assert not rows(visitor, shoot)[0].override.own[0].enabled
+    assert visitor.post(f"/frames/{first.id}/own/3", data={"state": "on", "strength": 45}).status_code == 422
+    visitor.post(f"/frames/{first.id}/own/0/remove")
+    assert rows(visitor, shoot)[0].override.is_neutral
+    assert visitor.get(f"/frames/{first.id}/found").headers.get("HX-Refresh") == "true"
+    answer = visitor.post(f"/frames/{first.id}/turn", data={"way": "right"})
+    assert answer.status_code == 303 and rows(visitor, shoot)[0].width == first.height
+    waiting = visitor.get(f"/frames/{first.id}").text
+    assert f"/frames/{first.id}/found" in waiting
+    assert "HX-Refresh" not in visitor.get(f"/frames/{first.id}/found").headers
+    assert visitor.post(f"/frames/{first.id}/turn", data={"way": "up"}).status_code == 422

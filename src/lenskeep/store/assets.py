@@ -54,12 +54,13 @@ def note_use(db: Database, table: str, owner: str, owner_id: int, recipe: Recipe
 
 
 def unused(db: Database, before: str) -> list[str]:
-    """The keys of assets that no recipe and no Bench refers to, brought in before a moment."""
+    """The keys of assets that no recipe, no Bench and no frame refers to, brought in before a moment."""
     sql = """
         SELECT sha256 FROM assets a WHERE brought_in_at < ?
         AND NOT EXISTS (SELECT 1 FROM version_assets v WHERE v.sha256 = a.sha256)
         AND NOT EXISTS (SELECT 1 FROM state_assets s WHERE s.sha256 = a.sha256)
         AND NOT EXISTS (SELECT 1 FROM named_assets n WHERE n.sha256 = a.sha256)
+        AND NOT EXISTS (SELECT 1 FROM frames f WHERE f.changed = 1 AND instr(f.override, a.sha256) > 0)
     """
     return [str(row["sha256"]) for row in db.reader.execute(sql, (before,))]
 

@@ -105,7 +105,7 @@ def keep_result(library: Library, frame_id: int, key: str, result: RenderResult)
 def plan_of_frame(library: Library, frame: FrameRow) -> Plan:
     """What a frame's look and its own changes do to it; nothing without a look. Raises UnreadableRecipe."""
     look = looks.look(library.db, frame.scene_id)
-    return Plan(()) if look is None else Wanting(look).plan(frame.override)
+    return Wanting(look or NO_LOOK).plan(frame.override)
 
 
 def frame_there(library: Library, frame_id: int) -> FrameRow:
@@ -138,7 +138,7 @@ class Applying:
     def _wanted(self, job: jobs.Job, item: jobs.Item, frame: FrameRow) -> tuple[Wanting, Given, str] | None:
         own = given_of(item, frame)
         look, want = self._looks.of(job, own.scene)
-        if look is None and own.override.base.is_neutral:
+        if look is None and not own.override.draws:
             return None
         return want, own, want.key(frames.content_of(frame.sha256, own.base, own.turn), own.override, frame.found_by)
 

@@ -218,7 +218,7 @@ def _pasted(own: FrameOverride, source: FrameOverride, doing: Paste) -> FrameOve
     if doing.repairs:
         taken["repairs"] = source.repairs
     if doing.look:
-        taken |= {name: getattr(source, name) for name in ("strength", "layers", "groups", "steps")}
+        taken |= {name: getattr(source, name) for name in ("strength", "layers", "groups", "steps", "own")}
     return own.model_copy(update=taken)
 
 

@@ -69,7 +69,7 @@ class Wants:
         look, want = self._by_scene[frame.scene_id]
         if want is None:
             return "?"
-        return "" if look is None and override.base.is_neutral else want.key(frame.content, override, frame.found_by)
+        return "" if look is None and not override.draws else want.key(frame.content, override, frame.found_by)
 
 
 def wanted_by(db: Database, frame: FrameSummary, override: FrameOverride) -> str:
@@ -77,9 +77,9 @@ def wanted_by(db: Database, frame: FrameSummary, override: FrameOverride) -> str
     return Wants(db).key(frame, override)
 
 
-def keeps_base(override: str) -> bool:
-    """Whether what a frame changes (JSON) leaves its light as it came."""
-    return override == "{}" or read_override(override).base.is_neutral
+def draws(override: str) -> bool:
+    """Whether what a frame changes (JSON) makes a picture where there is no look."""
+    return override != "{}" and read_override(override).draws
 
 
 def read_override(text: str) -> FrameOverride:
@@ -102,7 +102,7 @@ def settle_scene(db: Database, scene_id: int, only_unsettled: bool = False) -> N
         except UnreadableRecipe:
             return
         keys = {
-            i: "" if look is None and keeps_base(own) else want.key_by_text(content_of(sha, base, turn), own, by)
+            i: "" if look is None and not draws(own) else want.key_by_text(content_of(sha, base, turn), own, by)
             for i, sha, base, turn, own, by in rows
         }
         finished.set_wanted(db, keys)

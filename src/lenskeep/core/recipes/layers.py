@@ -44,6 +44,17 @@ def stacked(layers: list[Layer], own: FrameOverride) -> list[StackedStep]:
         above = layer.recipe.strength * _either(over.strength, layer.strength) * own.strength
         for step in layer.recipe.steps:
             out.append(_stacked(layer, step, own, on, above))
+    return out + _own_steps(own)
+
+
+def _own_steps(own: FrameOverride) -> list[StackedStep]:
+    """Those that work on the frame alone. What it changes of the look's steps is no matter of theirs."""
+    out = []
+    for place, mine in enumerate(own.own):
+        layer = Layer(mine.recipe, f"own{place}", mine.enabled, mine.strength)
+        theirs = FrameOverride(steps={k: v for k, v in own.steps.items() if k.startswith(f"{layer.id}.")})
+        above = layer.recipe.strength * layer.strength
+        out += [_stacked(layer, step, theirs, layer.enabled, above) for step in layer.recipe.steps]
     return out
 
 

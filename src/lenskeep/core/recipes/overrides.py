@@ -6,7 +6,7 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from lenskeep.core.base.models import AS_IT_CAME, FrameBase
 from lenskeep.core.recipes.keys import content_key
-from lenskeep.core.recipes.models import Strength
+from lenskeep.core.recipes.models import Recipe, Strength
 from lenskeep.core.regions import Region
 from lenskeep.core.repairs.models import NONE, Repairs
 
@@ -27,12 +27,23 @@ class StepOverride(GroupOverride):
     region: Region | None = None
 
 
+class OwnSteps(BaseModel):
+    """A recipe that works on one frame alone, after its look."""
+
+    model_config = _STRICT
+    recipe: Recipe
+    enabled: bool = True
+    strength: Strength = 1.0
+
+
+MOST_OWN = 8
 NO_STEP, NO_GROUP = StepOverride(), GroupOverride()
 
 
 class FrameOverride(BaseModel):
     """What one frame changes of its look. ``strength`` multiplies into the look's; steps, groups and layers are named
-    by their ids, those of steps and groups with their layer's before them where a look has several ("l2.sky").
+    by their ids, those of steps and groups with their layer's before them where a look has several ("l2.sky"). ``own``
+    are its own steps, after the look and at strengths of their own; their layers are called own0, own1 …
     """
 
     model_config = _STRICT
@@ -42,10 +53,18 @@ class FrameOverride(BaseModel):
     steps: dict[str, StepOverride] = Field(default={}, max_length=512)
     repairs: Repairs = NONE
     base: FrameBase = AS_IT_CAME
+    own: tuple[OwnSteps, ...] = Field(default=(), max_length=MOST_OWN)
+
+    @property
+    def draws(self) -> bool:
+        """Whether it makes a picture of its own where there is no look."""
+        return bool(self.own) or not self.base.is_neutral
 
     @property
     def keeps_look(self) -> bool:
         """Whether the look is as the shoot's; the masks may be repaired, the base changed."""
+        if self.own:
+            return False
         own = [*self.layers.values(), *self.groups.values(), *self.steps.values()]
         return self.strength == 1.0 and all(o in (NO_STEP, NO_GROUP) for o in own)
 

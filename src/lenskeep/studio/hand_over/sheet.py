@@ -16,7 +16,7 @@ from lenskeep.store.looks import Look
 SHEET = "what-was-applied.csv"
 COLUMNS = (
     "file", "original", "taken", "recipe", "version", "look strength", "base", "frame strength", "steps changed",
-    "masks repaired", "subject trust", "sky trust", "doubts", "missing", "accepted by hand", "checked",
+    "own steps", "masks repaired", "subject trust", "sky trust", "doubts", "missing", "accepted by hand", "checked",
     "rating", "note",
 )  # fmt: skip
 
@@ -54,6 +54,7 @@ def _cells(row: SheetRow) -> list[object]:
         _each(e.version.name for e in layers), _each(e.version.version for e in layers),
         _each(e.strength for e in layers),
         own.base.words(), own.strength, changed,
+        _each(f"{mine.recipe.name} {mine.strength:g}" for mine in own.own if mine.enabled),
         "; ".join(own.repairs.masks), _trust(facts, own, "subject"), _trust(facts, own, "sky"),
         " ".join(facts.reasons_for(_used(row))), row.made.missing,
         "yes" if f.accepted else "", row.checked, f.rating or "", row.made.note,

@@ -14,9 +14,10 @@ from lenskeep.core.percent import from_percent
 from lenskeep.core.problems import UserProblem
 from lenskeep.core.recipes.models import Step
 from lenskeep.core.recipes.overrides import NO_STEP, FrameOverride, StepOverride, qualified
-from lenskeep.store import deeds, frames, looks, scenes, walls
+from lenskeep.store import deeds, frames, looks, recipes, scenes, walls
 from lenskeep.store.frames import FrameRow
 from lenskeep.store.looks import Look
+from lenskeep.store.recipes import RecipeVersion
 from lenskeep.store.shoots import Shoot
 from lenskeep.store.walls import Mark
 from lenskeep.studio import applying, carrying, many, removing, repairing
@@ -86,6 +87,7 @@ class OneFrame:
     redo: str = ""
     said: str = ""
     base_amounts: tuple[BaseAmount, ...] = ()
+    book: tuple[RecipeVersion, ...] = ()
 
 
 def view_of(studio: Studio, frame_id: int, only: str) -> OneFrame:
@@ -114,6 +116,7 @@ def view_of(studio: Studio, frame_id: int, only: str) -> OneFrame:
         undo=last.words if (last := deeds.last_done(studio.library.db, frame.shoot_id)) else "",
         redo=back.words if (back := deeds.last_undone(studio.library.db, frame.shoot_id)) else "",
         base_amounts=tuple(_amounts(frame.override.base)),
+        book=tuple(v for v in recipes.newest_versions(studio.library.db) if not v.unreadable),
     )
 
 
@@ -262,10 +265,12 @@ def accept(
 
 
 @router.post("/frames/{frame_id}/turn")
-def turn(studio: InStudio, frame_id: Id, by: Annotated[Literal[-1, 1, 2], Form()], only: str = "all") -> Response:
+def turn(
+    studio: InStudio, frame_id: Id, way: Annotated[Literal["left", "right"], Form()], only: str = "all"
+) -> Response:
     """Stand a frame upright; its masks are found anew."""
     frame = frame_or_404(studio, frame_id)
-    many.do(studio.library, frame.shoot_id, [frame_id], many.Turn(what="turn", by=by))
+    many.do(studio.library, frame.shoot_id, [frame_id], many.Turn(what="turn", by=1 if way == "right" else -1))
     studio.runner.wake()
     return RedirectResponse(f"/frames/{frame_id}?only={only}", 303)
 
