@@ -148,7 +148,8 @@ def test_a_scene_is_cut_named_and_joined_again(desk):
     second.find_element("css selector", "form[action$=rename] button").click()
     me.reads("On the boat", "h2")
     assert [len(scenes.frame_ids(me.library.db, [s.id])) for s in scenes.shown(me.library.db, me.shoot)] == [3, 2]
-    me.all(".scene")[1].find_element("css selector", "[x-data] button").click()
+    # a head may be exchanged between being found and being pressed: events still come from the renaming
+    me.wait(lambda: me.all(".scene")[1].find_element("css selector", "[x-data] button").click() or True)
     me.press("Join to")
     me.wait(lambda: len(me.all(".scene")) == 1)
     assert me.complaints() == []

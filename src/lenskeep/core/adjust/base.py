@@ -183,6 +183,16 @@ class Adjustment(HasId, ABC):
         """Whether it changes no pixel: every number that scales stands at its neutral value."""
         return all(getattr(self, c.name) == c.neutral for c in self.controls() if c.scales)
 
+    def opposite(self) -> Self:
+        """The same turned round: every amount that goes both ways from its neutral value is mirrored about it, and held
+        to its range. One that goes only one way stays.
+        """
+        changes = {}
+        for c in self.controls():
+            if c.scales and c.low < c.neutral < c.high:
+                changes[c.name] = min(max(2.0 * c.neutral - getattr(self, c.name), c.low), c.high)
+        return self.model_copy(update=changes)
+
     def scaled(self, factor: float) -> Self:
         """The same with its amounts multiplied by ``factor`` and held to their ranges."""
         changes = {}

@@ -19,7 +19,19 @@ from lenskeep.core.recipes.adjustment_changes import (
     SetAsset,
 )
 from lenskeep.core.recipes.change import Change, OnStep, Places, Ref
+from lenskeep.core.recipes.doubling import DoubleAdjustment, DoubleStep, SamePlace
 from lenskeep.core.recipes.edit import EditProblem
+from lenskeep.core.recipes.effects import EffectStep, TakeEffect
+from lenskeep.core.recipes.group_changes import (
+    DissolveGroup,
+    DoubleGroup,
+    GroupSteps,
+    JoinGroup,
+    LimitGroup,
+    MoveGroup,
+    RemoveGroup,
+    TakeRecipe,
+)
 from lenskeep.core.recipes.models import Recipe, Step
 from lenskeep.core.recipes.ready_changes import BalanceStep, HoldBalance, NeutralStep, PaintStep
 from lenskeep.core.recipes.region_changes import (
@@ -142,7 +154,12 @@ _Steps = Union[AddStep, AddStepOf, PaintStep, NeutralStep, BalanceStep, RemoveSt
 _Adjustments = Union[AddAdjustment, RemoveAdjustment, MoveAdjustment, CopyAdjustment, SetAsset, HoldBalance]  # noqa: UP007
 _Parts = Union[AddPart, AddParts, RemovePart, MovePart, AddStroke, ClearStrokes, KeepOnFrame, AddSample, RemoveSample]  # noqa: UP007
 _Shapes = Union[AddPick, ClearPicks, SetImage, ShareRegion, UseShared, OwnCopy, ShareAgain, CopyRegion]  # noqa: UP007
-AnyChange = Annotated[Union[_Steps, _Adjustments, _Parts, _Shapes, DeleteShared], Field(discriminator="op")]  # noqa: UP007
+_Groups = Union[GroupSteps, DissolveGroup, RemoveGroup, MoveGroup, JoinGroup, LimitGroup, DoubleGroup, TakeRecipe]  # noqa: UP007
+_Again = Union[DoubleStep, SamePlace, DoubleAdjustment, TakeEffect, EffectStep]  # noqa: UP007
+AnyChange = Annotated[
+    Union[_Steps, _Adjustments, _Parts, _Shapes, _Groups, _Again, DeleteShared],  # noqa: UP007
+    Field(discriminator="op"),
+]
 CHANGE: TypeAdapter[Any] = TypeAdapter(AnyChange)
 UNKNOWN = "This change is unknown."
 

@@ -76,6 +76,23 @@ class Region(BaseModel):
         """The region's opposite: 1 - alpha, up to the ceiling, which stays."""
         return self.model_copy(update={"invert": not self.invert, "grow": -self.grow})
 
+    def within(self, limit: "Region") -> "Region | None":
+        """The region with a limit in it, whose alpha is the product of both; None where no one region says that."""
+        if limit.is_whole:
+            return self
+        if self.is_whole:
+            return limit
+        if self.invert or not self.parts or len(limit.parts) != 1 or self.is_shaped or limit.is_shaped:
+            return None
+        part = limit.parts[0]
+        also = part.model_copy(update={"id": "", "combine": "only within", "invert": part.invert != limit.invert})
+        return self.model_copy(update={"parts": identified([*self.parts, also], "p")})
+
+    @property
+    def is_shaped(self) -> bool:
+        """Whether something is done to it as a whole."""
+        return bool(self.grow or self.snap or self.feather or self.ceiling != 1.0)
+
     def alpha(self, found: Found, given: tuple[Part, float] | None = None) -> Alpha:
         """Alpha (h, w) at the proxy size of ``found``. A part that the frame lacks is passed over; the ``given`` one
         counts as this alpha all over the frame.

@@ -1,0 +1,61 @@
+"""The same again: a step or an adjustment doubled, its opposite, another step in the same place."""
+
+from typing import ClassVar, Literal
+
+from lenskeep.core.ids import OwnId
+from lenskeep.core.recipes import edit
+from lenskeep.core.recipes.change import OnAdjustment, OnStep
+from lenskeep.core.recipes.group_changes import turned
+from lenskeep.core.recipes.models import Recipe, Step
+
+
+class DoubleStep(OnStep):
+    """The same step again, right below and in the same group; or its opposite: where it is not, and turned round."""
+
+    op: Literal["double-step"] = "double-step"
+    words: ClassVar[str] = "doubling a step"
+    fresh: ClassVar[str] = "s"
+    id: OwnId = ""
+    opposite: bool = False
+
+    def on(self, recipe: Recipe) -> Recipe:
+        own = edit.step_of(recipe, self.step)
+        twin = turned(own) if self.opposite else own
+        return _below(recipe, own, edit.changed(twin, id=self.id))
+
+
+class SamePlace(OnStep):
+    """A step that does nothing yet, right below and where a step works."""
+
+    op: Literal["same-place"] = "same-place"
+    words: ClassVar[str] = "a step in the same place"
+    fresh: ClassVar[str] = "s"
+    id: OwnId = ""
+
+    def on(self, recipe: Recipe) -> Recipe:
+        own = edit.step_of(recipe, self.step)
+        place = own.name.partition(" – ")[0]
+        empty = edit.changed(own, id=self.id, name=place, adjustments=[], strength=1.0, blend="normal", enabled=True)
+        return _below(recipe, own, empty)
+
+
+class DoubleAdjustment(OnAdjustment):
+    """An adjustment again, right below in its step; or turned round."""
+
+    op: Literal["double-adjustment"] = "double-adjustment"
+    words: ClassVar[str] = "doubling an adjustment"
+    fresh: ClassVar[str] = "a"
+    id: OwnId = ""
+    opposite: bool = False
+
+    def on(self, recipe: Recipe) -> Recipe:
+        own = edit.adjustment_of(recipe, self.step, self.adjustment)
+        twin = (own.opposite() if self.opposite else own).model_copy(update={"id": self.id})
+        held = list(edit.step_of(recipe, self.step).adjustments)
+        held.insert(next(i for i, a in enumerate(held) if a.id == own.id) + 1, twin)
+        return edit.change_step(recipe, self.step, adjustments=held)
+
+
+def _below(recipe: Recipe, own: Step, made: Step) -> Recipe:
+    at = recipe.steps.index(own) + 1
+    return edit.changed(recipe, steps=[*recipe.steps[:at], made, *recipe.steps[at:]])
