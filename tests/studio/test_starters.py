@@ -7,6 +7,7 @@ from lenskeep.core.colour.oklab import delta_e, to_oklab
 from lenskeep.core.measure.pull import pull
 from lenskeep.core.plan import make_plan
 from lenskeep.core.problems import UserProblem
+from lenskeep.core.recipes.group_changes import TakeRecipe
 from lenskeep.core.recipes.models import Recipe
 from lenskeep.core.render import compile_plan, render_rows
 from lenskeep.studio.bench import draft as bench
@@ -74,12 +75,13 @@ def test_distance_haze_leaves_the_subject_alone(frame):
 def test_a_starting_points_steps_come_after_those_on_the_bench_with_ids_of_their_own(library, tmp_path):
     shoot = ready_shoot(library, tmp_path / "card", 1)
     bench.change(library, shoot, asked("add-step", {"where": "subject", "what": "exposure"}))
-    first = starters.add_to_bench(library, shoot, "Subject lift in three")
-    starters.add_to_bench(library, shoot, "Subject lift in three")
+    lift = TakeRecipe(recipe=starters.starter("Subject lift in three"))
+    first = bench.change(library, shoot, lift).added
+    bench.change(library, shoot, lift)
     recipe = bench.draft(library, shoot).recipe
     assert len(recipe.steps) == 7 and recipe.steps[1].id == first
     assert len({step.id for step in recipe.steps}) == 7
     bench.undo(library, shoot)
     assert len(bench.draft(library, shoot).recipe.steps) == 4
     with pytest.raises(UserProblem, match="no such starting point"):
-        starters.add_to_bench(library, shoot, "Nothing")
+        starters.starter("Nothing")

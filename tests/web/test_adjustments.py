@@ -106,7 +106,7 @@ def test_tables_and_pictures_come_in_as_files(visitor, shoot):
 def test_starting_points_are_shown_added_and_put_into_the_book(visitor, shoot):
     name = starters.starters()[0].name
     assert name in visitor.get("/recipes").text and name in visitor.get(f"/scenes/{shoot}/bench").text
-    assert visitor.post(f"/scenes/{shoot}/bench/start", data={"name": name}).status_code == 303
+    assert visitor.post(f"/scenes/{shoot}/bench/take", json={"key": f"ready {name}"}).status_code == 200
     assert [s.name for s in draft(visitor, shoot).steps] == [s.name for s in starters.starters()[0].steps]
     visitor.post("/recipes/starters", data={"name": name})
     assert [v.name for v in recipes.newest_versions(visitor.library.db)] == [name]
@@ -118,7 +118,7 @@ def test_a_recipe_of_colours_leaves_as_a_table_and_another_says_why_not(visitor,
     toned = recipes.save_recipe(visitor.library.db, Recipe.model_validate({"name": "Toned", "steps": steps}))
     cube = read_cube(visitor.get(f"/recipes/versions/{toned.id}.cube").text, "toned.cube")
     assert cube.title == "Toned" and cube.entries[16, 16, 16, 0] > cube.entries[16, 16, 16, 2]
-    masked = recipes.save_recipe(visitor.library.db, starters.starters()[0])
+    masked = recipes.save_recipe(visitor.library.db, starters.starter("Subject lift in three"))
     assert f"/recipes/versions/{toned.id}.cube" in visitor.get("/recipes").text
     assert f"/recipes/versions/{masked.id}.cube" not in visitor.get("/recipes").text
     refused = visitor.get(f"/recipes/versions/{masked.id}.cube")

@@ -125,7 +125,6 @@ def test_a_shoot_removed_in_another_tab(visitor, shoot):
         f"/scenes/{shoot}/bench/edit": {"op": "add-step", "where": "sky", "what": "haze"},
         f"/scenes/{shoot}/bench/save": {"name": "x", "steps": "subject"},
         f"/scenes/{shoot}/bench/load": {"version_id": version.id},
-        f"/scenes/{shoot}/bench/start": {"name": "x"},
         f"/shoots/{shoot}/look": {"version_id": version.id},
         f"/shoots/{shoot}/hand-over": {"quality": 80},
         f"/shoots/{shoot}/refusals/clear": {},

@@ -1,45 +1,58 @@
-"""Recipes and their versions."""
+"""The book: recipes and effects, and their versions."""
 
 from dataclasses import dataclass
+from typing import Literal
 
+from lenskeep.core.problems import UserProblem
 from lenskeep.core.recipes.models import Recipe
 from lenskeep.store.assets import note_use
 from lenskeep.store.bodies import Kept, body_of
 from lenskeep.store.clock import now
 from lenskeep.store.database import Database
 
+Kind = Literal["recipe", "effect"]
+KINDS: tuple[Kind, ...] = ("recipe", "effect")
+
 
 @dataclass(frozen=True)
 class RecipeVersion(Kept):
-    """One saved version of a recipe, read when its ``recipe`` is asked for."""
+    """One saved version of a recipe, read when its ``recipe`` is asked for; of an effect, a recipe of one step.
+    ``shelf`` is the set that it lies in, "" for none, ``tags`` are words between spaces.
+    """
 
     id: int
     recipe_id: int
     name: str
     version: int
     created_at: str
+    kind: Kind = "recipe"
+    shelf: str = ""
+    tags: str = ""
 
 
 _SELECT = """
-    SELECT v.id, v.recipe_id, r.name, v.version, v.created_at, v.body
+    SELECT v.id, v.recipe_id, r.name, v.version, v.created_at, v.body, r.kind, r.shelf, r.tags
     FROM recipe_versions v JOIN recipes r ON r.id = v.recipe_id
 """
 
 
-def save_recipe(db: Database, recipe: Recipe) -> RecipeVersion:
+def save_recipe(db: Database, recipe: Recipe, kind: Kind = "recipe", shelf: str = "") -> RecipeVersion:
     """Save under its name: version 1 of a new recipe, or the next version. An unchanged one makes no new version.
 
-    Its assets must be in the library (``assets.keep_assets``). Raises UserProblem when they are not, or when it is too
-    long to be kept.
+    Its assets must be in the library (``assets.keep_assets``). Raises UserProblem when they are not, when it is too
+    long to be kept, or when its name is that of an effect, and the other way round. A new one goes on a ``shelf``.
     """
     with db.writing() as write:
         body = body_of(recipe)
-        row = write.execute("SELECT id FROM recipes WHERE name = ?", (recipe.name,)).fetchone()
+        row = write.execute("SELECT id, kind FROM recipes WHERE name = ?", (recipe.name,)).fetchone()
+        if row and row["kind"] != kind:
+            held = "An effect" if kind == "recipe" else "A recipe"
+            raise UserProblem(f"{held} in the book is called “{recipe.name}”. Choose another name.")
         if row:
             recipe_id = int(row["id"])
         else:
-            sql = "INSERT INTO recipes (name, created_at) VALUES (?, ?)"
-            recipe_id = int(write.execute(sql, (recipe.name, now())).lastrowid or 0)
+            sql = "INSERT INTO recipes (name, created_at, kind, shelf) VALUES (?, ?, ?, ?)"
+            recipe_id = int(write.execute(sql, (recipe.name, now(), kind, shelf)).lastrowid or 0)
         newest = "SELECT id, version, body FROM recipe_versions WHERE recipe_id = ? ORDER BY version DESC LIMIT 1"
         last = write.execute(newest, (recipe_id,)).fetchone()
         if last and last["body"] == body:
@@ -74,15 +87,18 @@ def version(db: Database, version_id: int) -> RecipeVersion | None:
     return RecipeVersion(**dict(row)) if row else None
 
 
-def versions(db: Database, recipe_id: int | None = None) -> list[RecipeVersion]:
-    """All versions, or those of one recipe; recipes by name, the newest version first."""
-    sql = _SELECT + " WHERE ?1 IS NULL OR v.recipe_id = ?1 ORDER BY r.name, v.version DESC"
+def versions(db: Database, recipe_id: int | None = None, kind: Kind = "recipe") -> list[RecipeVersion]:
+    """All versions of a kind, or those of one recipe or effect; by name, the newest version first."""
+    if recipe_id is None:
+        sql = _SELECT + " WHERE r.kind = ? ORDER BY r.name, v.version DESC"
+        return [RecipeVersion(**dict(row)) for row in db.reader.execute(sql, (kind,))]
+    sql = _SELECT + " WHERE v.recipe_id = ? ORDER BY v.version DESC"
     return [RecipeVersion(**dict(row)) for row in db.reader.execute(sql, (recipe_id,))]
 
 
-def newest_versions(db: Database) -> list[RecipeVersion]:
-    """The newest version of every recipe, by name."""
+def newest_versions(db: Database, kind: Kind = "recipe") -> list[RecipeVersion]:
+    """The newest version of every recipe, or effect, by name."""
     newest: dict[int, RecipeVersion] = {}
-    for each in versions(db):
+    for each in versions(db, kind=kind):
         newest.setdefault(each.recipe_id, each)
     return list(newest.values())

@@ -144,7 +144,7 @@ def verify(library: Library, say: Say = lambda _: None) -> Report:
         if not path.is_file() or sum_of(path) != key:
             how = "was altered" if path.is_file() else "is gone"
             report.wrong.append(f"A picture or table of a recipe {how} ({path}). Bring it back from a backup.")
-    for version in recipes.versions(library.db):
+    for version in [*recipes.versions(library.db), *recipes.versions(library.db, kind="effect")]:
         if version.unreadable:
             report.wrong.append(f"{version.name}, version {version.version}: {version.unreadable}")
     for shoot in shoots.shoots(library.db):

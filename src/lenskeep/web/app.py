@@ -35,7 +35,7 @@ from lenskeep.web.screens import (
     selection,
     wall,
 )
-from lenskeep.web.screens.bench import edits, history, page
+from lenskeep.web.screens.bench import choosing, edits, history, page
 from lenskeep.web.screens.bench import pictures as bench_pictures
 from lenskeep.web.studio_of import Studio
 
@@ -57,6 +57,7 @@ SCREENS = (
     close,
     page,
     edits,
+    choosing,
     history,
     bench_pictures,
     close,

@@ -88,9 +88,12 @@ class MoveAdjustment(_ToStep):
 
 
 class CopyAdjustment(_ToStep):
+    """As it is, or turned round."""
+
     op: Literal["copy-adjustment"] = "copy-adjustment"
     words: ClassVar[str] = "copying an adjustment"
+    opposite: bool = False
 
     def on(self, recipe: Recipe) -> Recipe:
         own = edit.adjustment_of(recipe, self.step, self.adjustment)
-        return self.put(recipe, own.model_copy(update={"id": self.id}))
+        return self.put(recipe, (own.opposite() if self.opposite else own).model_copy(update={"id": self.id}))

@@ -19,9 +19,9 @@ from lenskeep.core.recipes.adjustment_changes import (
     SetAsset,
 )
 from lenskeep.core.recipes.change import Change, OnStep, Places, Ref
-from lenskeep.core.recipes.doubling import DoubleAdjustment, DoubleStep, SamePlace
+from lenskeep.core.recipes.doubling import DoubleStep, SamePlace
 from lenskeep.core.recipes.edit import EditProblem
-from lenskeep.core.recipes.effects import EffectStep, TakeEffect
+from lenskeep.core.recipes.effects import EffectStep, EffectSteps, TakeEffect
 from lenskeep.core.recipes.group_changes import (
     DissolveGroup,
     DoubleGroup,
@@ -155,7 +155,7 @@ _Adjustments = Union[AddAdjustment, RemoveAdjustment, MoveAdjustment, CopyAdjust
 _Parts = Union[AddPart, AddParts, RemovePart, MovePart, AddStroke, ClearStrokes, KeepOnFrame, AddSample, RemoveSample]  # noqa: UP007
 _Shapes = Union[AddPick, ClearPicks, SetImage, ShareRegion, UseShared, OwnCopy, ShareAgain, CopyRegion]  # noqa: UP007
 _Groups = Union[GroupSteps, DissolveGroup, RemoveGroup, MoveGroup, JoinGroup, LimitGroup, DoubleGroup, TakeRecipe]  # noqa: UP007
-_Again = Union[DoubleStep, SamePlace, DoubleAdjustment, TakeEffect, EffectStep]  # noqa: UP007
+_Again = Union[DoubleStep, SamePlace, TakeEffect, EffectStep, EffectSteps]  # noqa: UP007
 AnyChange = Annotated[
     Union[_Steps, _Adjustments, _Parts, _Shapes, _Groups, _Again, DeleteShared],  # noqa: UP007
     Field(discriminator="op"),

@@ -1,10 +1,10 @@
-"""The same again: a step or an adjustment doubled, its opposite, another step in the same place."""
+"""The same again: a step doubled, its opposite, another step in the same place."""
 
 from typing import ClassVar, Literal
 
 from lenskeep.core.ids import OwnId
 from lenskeep.core.recipes import edit
-from lenskeep.core.recipes.change import OnAdjustment, OnStep
+from lenskeep.core.recipes.change import OnStep
 from lenskeep.core.recipes.group_changes import turned
 from lenskeep.core.recipes.models import Recipe, Step
 
@@ -37,23 +37,6 @@ class SamePlace(OnStep):
         place = own.name.partition(" – ")[0]
         empty = edit.changed(own, id=self.id, name=place, adjustments=[], strength=1.0, blend="normal", enabled=True)
         return _below(recipe, own, empty)
-
-
-class DoubleAdjustment(OnAdjustment):
-    """An adjustment again, right below in its step; or turned round."""
-
-    op: Literal["double-adjustment"] = "double-adjustment"
-    words: ClassVar[str] = "doubling an adjustment"
-    fresh: ClassVar[str] = "a"
-    id: OwnId = ""
-    opposite: bool = False
-
-    def on(self, recipe: Recipe) -> Recipe:
-        own = edit.adjustment_of(recipe, self.step, self.adjustment)
-        twin = (own.opposite() if self.opposite else own).model_copy(update={"id": self.id})
-        held = list(edit.step_of(recipe, self.step).adjustments)
-        held.insert(next(i for i, a in enumerate(held) if a.id == own.id) + 1, twin)
-        return edit.change_step(recipe, self.step, adjustments=held)
 
 
 def _below(recipe: Recipe, own: Step, made: Step) -> Recipe:

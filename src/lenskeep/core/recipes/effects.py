@@ -92,6 +92,28 @@ class TakeEffect(OnStep):
         return edit.change_step(recipe, step.id, adjustments=[*step.adjustments, *scaled])
 
 
+class EffectSteps(OnStep):
+    """Several effects to choose from, each as a step where a step works, right below it. The first one is on; the
+    others wait, switched off.
+    """
+
+    op: Literal["effect-steps"] = "effect-steps"
+    words: ClassVar[str] = "effects to choose from"
+    fresh: ClassVar[str] = "s"
+    id: OwnId = ""
+    effects: list[Effect] = Field(min_length=1, max_length=24)
+
+    def on(self, recipe: Recipe) -> Recipe:
+        own = edit.step_of(recipe, self.step)
+        names = [self.id, *(f"{self.id}-{n}" for n in range(1, len(self.effects)))]
+        made = [
+            effect.as_step(name, own.region, shared=own.shared, group=own.group, enabled=name == self.id)
+            for name, effect in zip(names, self.effects, strict=True)
+        ]
+        at = recipe.steps.index(own) + 1
+        return edit.changed(recipe, steps=[*recipe.steps[:at], *made, *recipe.steps[at:]])
+
+
 class EffectStep(Change):
     """An effect as a step of its own: in the whole frame, in a part, where another step works, or painted on, where its
     brush is empty until the first stroke.

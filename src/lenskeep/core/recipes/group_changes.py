@@ -10,7 +10,17 @@ from lenskeep.core.recipes.change import Change, Places, Ref
 from lenskeep.core.recipes.edit import EditProblem
 from lenskeep.core.recipes.joining import dissolved, joined, joined_as_group
 from lenskeep.core.recipes.models import Group, Recipe, Step
-from lenskeep.core.regions import PART_KINDS, Region
+from lenskeep.core.regions import Region
+
+LIMITS: dict[str, dict[str, Any]] = {
+    "subject": {"kind": "subject"},
+    "people": {"kind": "subject", "which": "people"},
+    "animals": {"kind": "subject", "which": "animals"},
+    "skin": {"kind": "skin"},
+    "background": {"kind": "background"},
+    "sky": {"kind": "sky"},
+}
+"""What a group can be limited to by a word; to anything else by the region of a step."""
 
 
 class OnGroup(Change):
@@ -115,7 +125,7 @@ class JoinGroup(Change):
 
 
 class LimitGroup(OnGroup):
-    """What the whole group is limited to: a part by its kind, "whole", or the region of a step; or all but that."""
+    """What the whole group is limited to: one of ``LIMITS``, "whole", or the region of a step; or all but that."""
 
     op: Literal["limit-group"] = "limit-group"
     words: ClassVar[str] = "limiting a group"
@@ -134,8 +144,8 @@ def limit_of(recipe: Recipe, where: str, of_step: str | None, invert: bool) -> R
         region = recipe.region_of(edit.step_of(recipe, of_step))
     elif where == "whole":
         region = Region()
-    elif where in PART_KINDS:
-        region = Region.model_validate({"parts": [{"kind": where}]})
+    elif where in LIMITS:
+        region = Region.model_validate({"parts": [LIMITS[where]]})
     else:
         raise EditProblem("Choose what the group is limited to.")
     if invert and region.is_whole:

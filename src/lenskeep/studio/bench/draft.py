@@ -12,7 +12,7 @@ from lenskeep.core.recipes.change import Change
 from lenskeep.core.recipes.models import Recipe
 from lenskeep.core.regions.kinds.brush import Brush
 from lenskeep.store import drafts, looks, recipes
-from lenskeep.store.recipes import RecipeVersion
+from lenskeep.store.recipes import KINDS, RecipeVersion
 from lenskeep.studio.bench.fits import MEANWHILE, check_fits
 from lenskeep.studio.library import Library
 from lenskeep.studio.problems import ChangedMeanwhile
@@ -76,7 +76,7 @@ def state_now(library: Library, scene_id: int) -> int:
 
 
 def _free_name(library: Library) -> str:
-    taken = {v.name for v in recipes.newest_versions(library.db)}
+    taken = {v.name for kind in KINDS for v in recipes.newest_versions(library.db, kind)}
     names = ["New look", *(f"New look {n}" for n in range(2, 1000))]
     return next((name for name in names if name not in taken), "New look")
 
@@ -110,6 +110,9 @@ def change(library: Library, scene_id: int, change: Change, on: int | None = Non
         if recipe != now.recipe:
             _push(library, scene_id, now, recipe, change.did()[:60])
         added = getattr(change, "id", "") if change.fresh == "s" else ""
+        if change.fresh == "g":  # a group: its first step, if it is a new one
+            before = {s.id for s in now.recipe.steps}
+            added = next((s.id for s in recipe.steps if s.id not in before), "")
         fresh = getattr(change, "id", "") if change.fresh in ("p", "a") else None
         return Changed(drafts.state_number(library.db, scene_id), late, added or None, fresh or None)
 

@@ -12,6 +12,7 @@ from lenskeep.core.facts import Box, Facts
 from lenskeep.core.measure.guards import GUARDS, Guard, GuardName
 from lenskeep.core.percent import from_percent
 from lenskeep.core.problems import UserProblem
+from lenskeep.core.recipes.group_changes import LIMITS
 from lenskeep.core.recipes.models import BlendMode, Recipe, Step
 from lenskeep.core.regions import PART_KINDS, Part
 from lenskeep.core.regions.sentence import part_names
@@ -53,12 +54,13 @@ class Lanes:
     used: list[tuple[str, str, str]]
     users: dict[str, list[Step]]
     book: list[RecipeVersion]
-    starters: tuple[Recipe, ...]
+    starters: tuple[tuple[str, Recipe], ...]
     opened: str | None = None
     added: str | None = None
     fresh: str | None = None
     kinds: Mapping[str, type[Adjustment]] = field(default_factory=lambda: KINDS)
     combine: tuple[str, ...] = COMBINE
+    limits: tuple[str, ...] = tuple(LIMITS)
     modes: tuple[str, ...] = get_args(BlendMode)
     names_of: Any = part_names
     swatch: Any = swatch
@@ -121,7 +123,7 @@ def lanes_of(
         used=_used(recipe),
         users={rid: recipe.users(rid) for rid in recipe.regions},
         book=recipes.newest_versions(db),
-        starters=starters.starters(),
+        starters=starters.in_sets(),
         opened=opened,
         added=added,
         fresh=fresh,
@@ -251,14 +253,6 @@ def save(
         studio.runner.wake()
         return RedirectResponse(f"/shoots/{scene.shoot_id}", 303)
     return RedirectResponse(f"/scenes/{scene_id}/bench?saved={saved.version}", 303)
-
-
-@router.post("/scenes/{scene_id}/bench/start")
-def start(studio: InStudio, scene_id: Id, name: Annotated[str, Form()]) -> Response:
-    """Add the steps of a ready starting point."""
-    scene_or_404(studio, scene_id)
-    starters.add_to_bench(studio.library, scene_id, name)
-    return RedirectResponse(f"/scenes/{scene_id}/bench", 303)
 
 
 @router.post("/scenes/{scene_id}/bench/load")

@@ -2,7 +2,9 @@
 import { makeAdjustments } from "./adjustments.js";
 import { makeComparing } from "./comparing.js";
 import { makeCurves } from "./curve.js";
+import { makeChoosing } from "./choosing.js";
 import { watchDragging } from "./dragging.js";
+import { watchGroups } from "./groups.js";
 import { makeGradientMarks } from "./gradient-marks.js";
 import { makeHistory } from "./history.js";
 import { makeEdges } from "./edges.js";
@@ -157,6 +159,7 @@ function start(bench) {
       values.clear();
       thumbs = true;
       regions.refold();
+      groups.show();
       const { fresh } = at("lanes-head").dataset;
       if (fresh) regions.unfold(fresh);
       const own = fresh && lanes.querySelector(`.lane[data-open] [data-part][data-id="${fresh}"]`);
@@ -211,6 +214,13 @@ function start(bench) {
   watchReadyBrushes(lanes, { steps, panels });
   watchDragging(lanes, { move: (step, by) => steps.edit("move-step", { step, by }) });
   watchMasks(lanes);
+  const groups = watchGroups(lanes, {
+    base, opened, edit: steps.edit, renew: steps.renew, versions: () => versions, settled: values.settled,
+  });
+  const choosing = makeChoosing({
+    room: at("choosing"), lanes, box, base, frame: () => key.frame, opened, versions: () => versions, renew: steps.renew,
+    settled: values.settled,
+  });
   const regions = watchRegions(lanes, { facts, edit: steps.edit, write: writePart, partValues });
   watchPickers();
   watchControls(lanes, { live(path, value) { edges.moved(path); live(path, value); }, set });
@@ -247,6 +257,7 @@ function start(bench) {
   }
 
   watchKeys({ r: toggleRepair }, () => true);
+  watchKeys({ ...groups.keys, e: () => choosing.open("effects") }, () => !repair.on() && !choosing.on());
   watchKeys({ h: past.open, g: () => warnings.next(), v: comparing.next, undo: (which) => values.settled().then(() => at(which).click()) }, () => !repair.on());
   watchSaving(versions);
   outlines.placeHandles();

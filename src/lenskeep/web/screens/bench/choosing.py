@@ -1,0 +1,133 @@
+"""Choosing at the Bench by pictures: effects, recipes, blends; taking them in, and keeping what a step does."""
+
+from dataclasses import dataclass
+from typing import Annotated, Literal
+
+from fastapi import APIRouter, Query, Request
+from fastapi.responses import HTMLResponse, JSONResponse, Response
+from pydantic import BaseModel, Field
+
+from lenskeep.core.ids import Identifier
+from lenskeep.core.problems import UserProblem
+from lenskeep.core.recipes.group_changes import TakeRecipe
+from lenskeep.store import frames
+from lenskeep.studio.bench import draft as bench
+from lenskeep.studio.book import choices, effects
+from lenskeep.studio.book.choices import Choice, Of
+from lenskeep.web.present import page
+from lenskeep.web.screens.bench.page import lanes_of
+from lenskeep.web.studio_of import Id, InStudio, scene_or_404
+
+router = APIRouter()
+Key = Annotated[str, Field(min_length=1, max_length=120)]
+
+
+@dataclass(frozen=True)
+class Shown:
+    """What can be chosen, by set, for a frame with the draft in its present ``state``."""
+
+    of: Of
+    shelves: dict[str, list[Choice]]
+    step: str
+    where: str
+    state: int
+    scene: int
+    frame: int
+
+
+@router.get("/scenes/{scene_id}/bench/choices", response_class=HTMLResponse)
+def show(
+    request: Request, studio: InStudio, scene_id: Id, of: Of, frame: Annotated[int, Query(ge=1)], step: str = ""
+) -> HTMLResponse:
+    scene_or_404(studio, scene_id)
+    recipe = bench.recipe_now(studio.library, scene_id)
+    own = next((s for s in recipe.steps if s.id == step), None)
+    shelves: dict[str, list[Choice]] = {}
+    for choice in choices.choices(studio.library, of):
+        shelves.setdefault(choice.shelf, []).append(choice)
+    where = recipe.sentence(own) if own else "whole frame"
+    state = bench.state_now(studio.library, scene_id)
+    return page(request, "bench/choices.html", Shown(of, shelves, own.id if own else "", where, state, scene_id, frame))
+
+
+@router.get("/scenes/{scene_id}/bench/choice.jpg")
+def picture(
+    studio: InStudio,
+    scene_id: Id,
+    of: Of,
+    key: Annotated[str, Query(min_length=1, max_length=120)],
+    frame: Annotated[int, Query(ge=1)],
+    step: str = "",
+    large: bool = False,
+    space: Literal["srgb", "display-p3"] = "srgb",
+) -> Response:
+    """A frame as it would be with one taken: nothing of it is kept. The address tells the draft's state."""
+    scene_or_404(studio, scene_id)
+    if frames.summary(studio.library.db, frame) is None:
+        raise UserProblem("This frame is no longer in the library.")
+    recipe = choices.tried(studio.library, bench.recipe_now(studio.library, scene_id), of, key, step or None)
+    data = choices.picture(studio.stage, frame, recipe, large, space)
+    return Response(data, media_type="image/jpeg", headers={"Cache-Control": "private, max-age=300"})
+
+
+class Taking(BaseModel):
+    """What is taken, one or more; ``own_steps`` makes an effect a step of its own where the step works."""
+
+    of: Of = "effects"
+    keys: list[Key] = Field(min_length=1, max_length=24)
+    step: Identifier | None = None
+    own_steps: bool = False
+    on: int | None = None
+
+
+@router.post("/scenes/{scene_id}/bench/choices", response_class=HTMLResponse)
+def take(request: Request, studio: InStudio, scene_id: Id, asked: Taking) -> HTMLResponse:
+    """Take what was chosen; answers with the lanes. The first of several steps is on, the others wait, switched off."""
+    scene_or_404(studio, scene_id)
+    added, on = None, asked.on
+    for change in choices.changes_to(studio.library, asked.of, asked.keys, asked.step, asked.own_steps):
+        done = bench.change(studio.library, scene_id, change, on)
+        added, on = added or done.added, done.state
+    opened = added or asked.step
+    return page(request, "bench/lanes.html", lanes_of(studio, scene_id, opened, added))
+
+
+class Recipe(BaseModel):
+    """A recipe, and how its steps come; ``within`` is the step whose region they are limited to."""
+
+    key: Key
+    way: Literal["after", "replace", "group", "within"] = "after"
+    within: str = ""
+    on: int | None = None
+
+
+@router.post("/scenes/{scene_id}/bench/take", response_class=HTMLResponse)
+def take_recipe(request: Request, studio: InStudio, scene_id: Id, asked: Recipe) -> HTMLResponse:
+    """Take a recipe in; answers with the lanes."""
+    scene_or_404(studio, scene_id)
+    recipe = choices.recipe_at(studio.library, asked.key)
+    if asked.way == "replace":
+        bench.check_state(studio.library, scene_id, asked.on)
+        bench.load(studio.library, scene_id, recipe, choices.recipe_id_of(studio.library, asked.key))
+        return page(
+            request, "bench/lanes.html", lanes_of(studio, scene_id, recipe.steps[0].id if recipe.steps else None)
+        )
+    if asked.way == "within" and not asked.within:
+        raise UserProblem("Open the step whose region the recipe should keep to.")
+    within = asked.within if asked.way == "within" else None
+    change = TakeRecipe(recipe=recipe, way="after" if asked.way == "after" else "group", within=within)
+    done = bench.change(studio.library, scene_id, change, asked.on)
+    return page(request, "bench/lanes.html", lanes_of(studio, scene_id, done.added, done.added))
+
+
+class Kept(BaseModel):
+    step: Identifier
+    name: str = Field(min_length=1, max_length=80)
+
+
+@router.post("/scenes/{scene_id}/bench/effect")
+def keep(studio: InStudio, scene_id: Id, asked: Kept) -> JSONResponse:
+    """Keep what a step does as an effect in the book."""
+    scene_or_404(studio, scene_id)
+    made = effects.keep_from_step(studio.library, scene_id, asked.step, asked.name)
+    return JSONResponse({"said": f"“{made.name}” is kept as an effect, version {made.version}."})
