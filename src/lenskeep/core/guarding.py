@@ -11,6 +11,7 @@ import numpy as np
 from lenskeep.core.engine.run import guides_of
 from lenskeep.core.measure.guards import GUARDS, PIXELWISE, GuardName, by_region, faults
 from lenskeep.core.plan import Plan
+from lenskeep.core.recipes.keys import content_key
 from lenskeep.core.render import Compiled, Frame, region_alpha, render_rows
 from lenskeep.core.types import Alpha, Float, LinearRGB
 
@@ -71,10 +72,16 @@ def looked_at(frame: Frame, picture: LinearRGB, compiled: Compiled, plan: Plan) 
         return np.asarray(cv2.resize(alpha, (w, h), interpolation=cv2.INTER_AREA), np.float32)
 
     by_id = {step.id: step for step in plan.steps}
+    known: dict[str, Alpha] = {}
 
     def region(step: str) -> Alpha | None:
         own = [r for r in by_id[step].regions if not r.is_whole]
-        return sized(region_alpha(frame, *own)) if own else None
+        if not own:
+            return None
+        key = content_key(*own)
+        if key not in known:
+            known[key] = sized(region_alpha(frame, *own))
+        return known[key]
 
     based = Compiled(steps=[list(frame.base)]).stages()
     after_base = render_rows(based, picture.copy(), guides) if frame.base else picture

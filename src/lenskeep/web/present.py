@@ -87,7 +87,7 @@ def mask_name(name: str) -> str:
 
 GUARD_WORDS = {
     "clipped": "highlights clip", "crushed": "shadows lose detail", "gamut": "colours are beyond what files hold",
-    "skin": "skin drifts", "glow": "edges glow", "seam": "a border shows",
+    "neon": "colours are neon", "skin": "skin drifts", "glow": "edges glow", "seam": "a border shows",
 }  # fmt: skip
 
 

@@ -1,6 +1,6 @@
 """Guards: what can go wrong in a picture, as maps and figures.
 
-Clipped, crushed, out of gamut, skin drift, edge glow and visible seam: all compare the finished picture with the
+Clipped, crushed, out of gamut, neon, skin drift, edge glow and visible seam: all compare the finished picture with the
 untouched one, at screen size. A map is 0…1 where the fault lies; a figure says how much, in the unit of its guard;
 over its limit the guard warns.
 """
@@ -16,6 +16,7 @@ from lenskeep.core.colour.oklab import to_oklab
 from lenskeep.core.colour.spaces import REC2020_TO_SRGB
 from lenskeep.core.colour.transfer import decode_srgb
 from lenskeep.core.engine.planes import least_channel, most_channel
+from lenskeep.core.measure.neon import neon
 from lenskeep.core.types import Alpha, Float, LinearRGB
 
 
@@ -29,13 +30,14 @@ class Guard:
     limit: float
 
 
-GuardName = Literal["clipped", "crushed", "gamut", "skin", "glow", "seam"]
+GuardName = Literal["clipped", "crushed", "gamut", "neon", "skin", "glow", "seam"]
 GUARDS: dict[GuardName, Guard] = {
     "clipped": Guard(
         "Clipped", "Highlights that lost detail in two channels or all, as a share of the frame.", "%", 1.0
     ),
     "crushed": Guard("Crushed", "Shadows that lost all detail, as a share of the frame.", "%", 1.0),
     "gamut": Guard("Out of gamut", "Colours stronger than the output can hold; they are paled.", "%", 1.0),
+    "neon": Guard("Neon", "Colours stronger than the frame's own, and no darker for it, as a share of the frame.", "%", 1.0),
     "skin": Guard("Skin drift", "How far skin moved in colour, as ΔE(OK) times 100.", "ΔE", 5.0),
     "glow": Guard("Edge glow", "Light or dark rims along a region's border, in lightness.", "L", 2.5),
     "seam": Guard("Seam", "A border in the adjustment where the picture has none, in lightness.", "L", 4.0),
@@ -47,6 +49,8 @@ SEAM_SPAN = 0.004
 EDGE_SHARE = 1.0
 """How much change of the adjustment an edge of the picture excuses, per change of lightness there."""
 LEAST_BORDER = 20
+ALIKE = 0.02
+"""Alpha up to which two regions count as one."""
 
 
 @dataclass(frozen=True)
@@ -74,16 +78,43 @@ def faults(
     if set(only) <= PIXELWISE.keys():
         return _rounded(figures, maps)
     old, new = to_oklab(before), to_oklab(after)
+    if "neon" in only:
+        maps["neon"] = neon(old, new)
+        figures["neon"] = 100.0 * float(maps["neon"].mean())
     if "skin" in only:
         drift = np.asarray(np.linalg.norm(new - old, axis=-1) * (skin > 0.5) * 100.0, np.float32)
         figures["skin"] = float(drift[skin > 0.5].mean()) if (skin > 0.5).sum() >= 30 else 0.0
         maps["skin"] = np.clip(drift / (2.0 * GUARDS["skin"].limit), 0.0, 1.0)
     moved = np.asarray(100.0 * (new[..., 0] - old[..., 0]), np.float32)
     light = np.asarray(100.0 * old[..., 0], np.float32)
+    if {"glow", "seam"} & set(only):
+        regions = borders(regions)
     for name, measure in (("glow", _glow), ("seam", _seam)):
         if name in only:
             figures[name], maps[name] = measure(moved, light, regions)
     return _rounded(figures, maps)
+
+
+def borders(regions: list[Alpha]) -> list[Alpha]:
+    """The regions whose borders are not those of one before: steps that share a region, or work in the opposite of
+    another's, are looked at once.
+    """
+    out: list[Alpha] = []
+    for region in regions:
+        if not any(same_border(region, known) for known in out):
+            out.append(region)
+    return out
+
+
+def same_border(one: Alpha, other: Alpha) -> bool:
+    """Whether two regions (h, w) are the same, or one is all but the other."""
+    if one is other:
+        return True
+    coarse, known = one[::8, ::8], other[::8, ::8]  # most are told apart by a few of their pixels
+    same = float(np.abs(coarse - known).max()) < ALIKE and float(np.abs(one - other).max()) < ALIKE
+    return same or (
+        float(np.abs(coarse + known - 1.0).max()) < ALIKE and float(np.abs(one + other - 1.0).max()) < ALIKE
+    )
 
 
 def by_region(before: LinearRGB, after: LinearRGB, regions: list[Alpha], guard: GuardName) -> list[float]:
@@ -92,7 +123,15 @@ def by_region(before: LinearRGB, after: LinearRGB, regions: list[Alpha], guard: 
     moved = np.asarray(100.0 * (new[..., 0] - old[..., 0]), np.float32)
     light = np.asarray(100.0 * old[..., 0], np.float32)
     measure = _glow if guard == "glow" else _seam
-    return [measure(moved, light, [region])[0] for region in regions]
+    known: list[tuple[Alpha, float]] = []
+    out = []
+    for region in regions:
+        figure = next((value for other, value in known if same_border(region, other)), None)
+        if figure is None:
+            figure = measure(moved, light, [region])[0]
+            known.append((region, figure))
+        out.append(figure)
+    return out
 
 
 def _rounded(figures: dict[str, float], maps: dict[str, Alpha]) -> Faults:
@@ -140,25 +179,31 @@ def _glow(moved: Float, light: Float, regions: list[Alpha]) -> tuple[float, Alph
             if near.sum() < LEAST_BORDER or far.sum() < LEAST_BORDER:
                 continue
             # what lies behind, averaged over places of like lightness nearby
-            expected = _local_mean(moved, far, radius)
-            alike = np.abs(light - _local_mean(light, far, radius)) < 12.0
-            usable = near & alike & (expected > -900)
+            expected, ground = _local_means((moved, light), far, radius)
+            usable = near & (np.abs(light - ground) < 12.0) & (expected > -900)
             if usable.sum() < LEAST_BORDER:
                 continue
             # along a few pixels of border together, so that texture that was lifted is no rim
-            extra = np.where(usable, np.abs(_local_mean(moved - expected, usable, 3)), 0.0)
+            (rim,) = _local_means((moved - expected,), usable, 3)
+            extra = np.where(usable, np.abs(rim), 0.0)
             where = np.maximum(where, np.clip(extra / (2.0 * GUARDS["glow"].limit), 0, 1).astype(np.float32))
             worst = max(worst, float(np.percentile(extra[usable], 90)))
     return worst, where
 
 
-def _local_mean(plane: Float, among: np.ndarray, radius: int) -> Float:
-    """Mean of ``plane`` over the pixels ``among`` within ``radius``; -999 where there are none."""
+def _local_means(planes: tuple[Float, ...], among: np.ndarray, radius: int) -> list[Float]:
+    """Means of ``planes`` over the pixels ``among`` within ``radius``; -999 where there are none."""
     size = (2 * radius + 1, 2 * radius + 1)
     weight = among.astype(np.float32)
     share = cv2.boxFilter(weight, cv2.CV_32F, size)
-    total = cv2.boxFilter(plane * weight, cv2.CV_32F, size)
-    return np.asarray(np.where(share > 1e-6, total / np.maximum(share, 1e-6), -999.0), np.float32)
+    there, count = share > 1e-6, np.maximum(share, np.float32(1e-6))
+    out = []
+    for plane in planes:
+        mean = cv2.boxFilter(plane * weight, cv2.CV_32F, size)
+        mean /= count
+        mean[~there] = -999.0
+        out.append(np.asarray(mean, np.float32))
+    return out
 
 
 def _seam(moved: Float, light: Float, regions: list[Alpha]) -> tuple[float, Alpha]:

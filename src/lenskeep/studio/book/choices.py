@@ -12,7 +12,7 @@ from lenskeep.core.recipes.group_changes import TakeRecipe
 from lenskeep.core.recipes.models import BlendMode, Recipe
 from lenskeep.core.recipes.settings import setting_at
 from lenskeep.store import recipes
-from lenskeep.studio.bench.stage import KEY_SIDE, Stage
+from lenskeep.studio.bench.stage import DRAFT_SIDE, KEY_SIDE, Stage
 from lenskeep.studio.book import effects, starters
 from lenskeep.studio.library import Library
 
@@ -20,7 +20,7 @@ Of = Literal["effects", "recipes", "blends"]
 GONE = "This is no longer there to be chosen. Choose another one."
 TRIED = "tried"
 """The beginning of the ids of what is only tried: nothing of it is kept."""
-TILE_SIDE = 300
+TILE_SIDE = DRAFT_SIDE
 
 
 @dataclass(frozen=True)
@@ -89,6 +89,11 @@ def changes_to(library: Library, of: Of, keys: list[str], step: str | None, own_
     if of == "effects" and step is not None and len(keys) > 1:
         return [EffectSteps(step=step, effects=[effects.effect_at(library, key) for key in keys])]
     return [change_to(library, of, key, step, own_steps) for key in keys]
+
+
+def painted_with(library: Library, key: str) -> Change:
+    """An effect as a step that is painted on. Raises UserProblem."""
+    return EffectStep(effect=effects.effect_at(library, key), where="brush")
 
 
 def tried(library: Library, recipe: Recipe, of: Of, key: str, step: str | None) -> Recipe:

@@ -6,10 +6,11 @@ import cv2
 import numpy as np
 
 from lenskeep.core.engine.planes import PROXY_SIDE
+from lenskeep.core.engine.program import Stages
 from lenskeep.core.guarding import BASE, judge, looked_at
 from lenskeep.core.measure.pull import Pull, pull
 from lenskeep.core.plan import Plan
-from lenskeep.core.render import Compiled, Frame, compile_steps, render, whole_program
+from lenskeep.core.render import Compiled, Frame, compile_steps, render, render_rows, whole_program
 from lenskeep.core.types import LinearRGB
 from lenskeep.files.working import read_working
 from lenskeep.files.writing.jpeg import jpeg_bytes
@@ -63,16 +64,16 @@ def render_on_screen(task: RenderTask) -> RenderResult:
     tile = np.asarray(cv2.resize(pixels, size, interpolation=cv2.INTER_AREA), np.uint8)
     task.out.put(task.tile, jpeg_bytes(tile, THUMB_QUALITY, None, False))
     task.out.put(task.picture, jpeg_bytes(pixels, RESULT_QUALITY))
-    guards, pulls = looked_after(task.plan, frame, compiled, small)
+    guards, pulls = looked_after(task.plan, frame, compiled, small, program)
     return RenderResult(tuple(sorted(frame.found.missing)), guards, pulls, task.out.made)
 
 
 def looked_after(
-    plan: Plan, frame: Frame, compiled: Compiled, picture: LinearRGB
+    plan: Plan, frame: Frame, compiled: Compiled, picture: LinearRGB, program: Stages
 ) -> tuple[tuple[Fault, ...], Pull | None]:
     """What guards find on a frame's finished picture, and its subject's pull, at the size of its small ``picture``."""
     looked = looked_at(frame, picture, compiled, plan)
-    finished = looked.finished()
+    finished = render_rows(program, picture.copy(), looked.guides)
     said = judge(looked, finished)
     names = {step.id: step.name for step in plan.steps} | {BASE: "base"}
     h, w = picture.shape[:2]

@@ -71,12 +71,15 @@ def picture(
 
 
 class Taking(BaseModel):
-    """What is taken, one or more; ``own_steps`` makes an effect a step of its own where the step works."""
+    """What is taken, one or more; ``own_steps`` makes an effect a step of its own where the step works, ``paint`` one
+    that is painted on.
+    """
 
     of: Of = "effects"
     keys: list[Key] = Field(min_length=1, max_length=24)
     step: Identifier | None = None
     own_steps: bool = False
+    paint: bool = False
     on: int | None = None
 
 
@@ -85,7 +88,11 @@ def take(request: Request, studio: InStudio, scene_id: Id, asked: Taking) -> HTM
     """Take what was chosen; answers with the lanes. The first of several steps is on, the others wait, switched off."""
     scene_or_404(studio, scene_id)
     added, on = None, asked.on
-    for change in choices.changes_to(studio.library, asked.of, asked.keys, asked.step, asked.own_steps):
+    if asked.paint:
+        changes = [choices.painted_with(studio.library, asked.keys[0])]
+    else:
+        changes = choices.changes_to(studio.library, asked.of, asked.keys, asked.step, asked.own_steps)
+    for change in changes:
         done = bench.change(studio.library, scene_id, change, on)
         added, on = added or done.added, done.state
     opened = added or asked.step

@@ -218,8 +218,8 @@ function start(bench) {
     base, opened, edit: steps.edit, renew: steps.renew, versions: () => versions, settled: values.settled,
   });
   const choosing = makeChoosing({
-    room: at("choosing"), lanes, box, base, frame: () => key.frame, opened, versions: () => versions, renew: steps.renew,
-    settled: values.settled,
+    room: at("choosing"), lanes, stage: at("key-frame"), base, frame: () => key.frame, opened, versions: () => versions, renew: steps.renew,
+    settled: values.settled, painting: () => panels.open(opened().querySelector('[data-part="brush"]').dataset.panel),
   });
   const regions = watchRegions(lanes, { facts, edit: steps.edit, write: writePart, partValues });
   watchPickers();

@@ -5,11 +5,11 @@ import { SPACE } from "../shared/screen.js";
 
 const WAIT = 60; // ms that the pointer rests before the large picture is asked for
 
-export function makeChoosing({ room, lanes, box, base, frame, opened, versions, renew, settled }) {
+export function makeChoosing({ room, lanes, stage, base, frame, opened, versions, renew, settled, painting }) {
   const large = document.createElement("div");
   large.className = "choice-large";
   large.hidden = true;
-  box.append(large);
+  stage.append(large);
   let waiting = 0;
   let shown = null;
   const root = () => room.querySelector("[data-choices]");
@@ -39,7 +39,7 @@ export function makeChoosing({ room, lanes, box, base, frame, opened, versions, 
       try { await img.decode(); } catch { return; }
       if (shown !== tile) return;
       const name = document.createElement("span");
-      name.className = "on-picture bottom-2 left-2";
+      name.className = "on-picture top-2 left-2";
       name.textContent = tile.dataset.name;
       large.replaceChildren(img, name);
       large.dataset.count = "1";
@@ -75,6 +75,14 @@ export function makeChoosing({ room, lanes, box, base, frame, opened, versions, 
     shown = null;
   }
 
+  // painted on: a step whose brush is empty until the first stroke, in hand at once
+  async function paint(key) {
+    try {
+      renew(await (await send(`${base}/choices`, { of: "effects", keys: [key], paint: true, on: versions().on() })).text());
+      close();
+      painting();
+    } catch (error) { toast(error.message); }
+  }
   async function take(keys, ownSteps = false) {
     const { choices: of, step } = root().dataset;
     try {
@@ -100,8 +108,9 @@ export function makeChoosing({ room, lanes, box, base, frame, opened, versions, 
     const count = ticked().length;
     at("[data-choices-narrow]").disabled = count === 0;
     at("[data-choices-beside]").disabled = count !== 2;
-    const some = at("[data-choices-take]");
+    const [some, one] = [at("[data-choices-take]"), at("[data-choices-paint]")];
     if (some) some.disabled = count === 0;
+    if (one) one.disabled = count !== 1;
   }
   function narrow() {
     const kept = new Set(ticked());
@@ -112,7 +121,7 @@ export function makeChoosing({ room, lanes, box, base, frame, opened, versions, 
     large.replaceChildren(...ticked().map((tile) => {
       const half = document.createElement("figure");
       const name = document.createElement("figcaption");
-      name.className = "on-picture bottom-2 left-2";
+      name.className = "on-picture top-2 left-2";
       name.textContent = tile.dataset.name;
       half.append(picture(tile), name);
       return half;
@@ -138,6 +147,7 @@ export function makeChoosing({ room, lanes, box, base, frame, opened, versions, 
     else if (event.target.closest("[data-choices-narrow]")) narrow();
     else if (event.target.closest("[data-choices-beside]")) beside();
     else if (event.target.closest("[data-choices-take]")) take(ticked().map((t) => t.dataset.choice), true);
+    else if (event.target.closest("[data-choices-paint]")) paint(ticked()[0].dataset.choice);
     else if (event.target.closest("[data-choices-close]")) close();
   });
   room.addEventListener("keydown", (event) => {

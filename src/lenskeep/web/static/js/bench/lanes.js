@@ -50,13 +50,19 @@ export function makeLanes(lanes, { base, versions, settled, shown, renewed }) {
   window.addEventListener("resize", measure);
   measure();
 
+  // the first lane of a group with the group's head over it
+  function toSight(lane) {
+    const above = lane?.previousElementSibling;
+    (above?.matches(".group-head") ? above : lane)?.scrollIntoView({ block: "start" });
+  }
+
   function take() {
     measure();
     versions().read();
     if (opened()) last = opened().dataset.step;
     else if (last && document.getElementById(`lane-${last}`)) open(last);
     renewed();
-    if (document.getElementById("lanes-head").dataset.added) opened()?.scrollIntoView({ block: "start" });
+    if (document.getElementById("lanes-head").dataset.added) toSight(opened());
   }
   document.addEventListener("htmx:after:swap", (event) => {
     if (!event.target.closest?.("#lanes") && !lanes.contains(event.target) && event.target !== document.body) return;

@@ -1,0 +1,55 @@
+"""Neon: chroma raised above what the untouched frame's own colours reach, where lightness did not follow.
+
+A colour that grows as a dye does gets darker with it; one that grows alone looks lit from within. What a frame's own
+colours reach is told hue by hue, so that a red dress excuses no grass.
+"""
+
+import cv2
+import numpy as np
+
+from lenskeep.core.types import Alpha, Float
+
+HUES = 24
+LEAST_REACH = 0.10
+"""Chroma (OKLCh) that no picture looks neon at."""
+RICHEST = 99.0
+"""Percentile of the chroma of a hue that counts as what the frame reaches."""
+LEAST_PIXELS, COLOURED = 0.0005, 0.02
+SLACK, FULL = 0.02, 0.08
+FOLLOWS = 0.5
+"""How much lightness must fall for a unit of chroma gained."""
+
+
+def neon(before: Float, after: Float) -> Alpha:
+    """Where (h, w), 0…1, ``after`` is neon beside ``before``; both OKLab (h, w, 3)."""
+    old, new = _chroma(before), _chroma(after)
+    gained = new - old
+    beyond = new - _reach(before, old)[_hue_bins(after)]
+    lit = (after[..., 0] - before[..., 0]) > -FOLLOWS * gained
+    there = (gained > SLACK) & (beyond > SLACK) & lit
+    return np.asarray(np.where(there, np.clip((beyond - SLACK) / FULL, 0.0, 1.0), 0.0), np.float32)
+
+
+def _chroma(lab: Float) -> Float:
+    return np.asarray(cv2.magnitude(np.ascontiguousarray(lab[..., 1]), np.ascontiguousarray(lab[..., 2])), np.float32)
+
+
+def _hue_bins(lab: Float) -> np.ndarray:
+    hue = cv2.phase(np.ascontiguousarray(lab[..., 1]), np.ascontiguousarray(lab[..., 2]))  # 0…2π
+    return np.minimum((hue * (HUES / (2.0 * np.pi))).astype(np.int32), HUES - 1)
+
+
+def _reach(lab: Float, chroma: Float) -> Float:
+    """The chroma (HUES,) that the frame's own colours reach, hue by hue; neighbouring hues count as well."""
+    coloured = chroma > COLOURED
+    bins, strong = _hue_bins(lab)[coloured], chroma[coloured]
+    out = np.zeros(HUES, np.float32)
+    order = np.argsort(bins, kind="stable")
+    starts = np.searchsorted(bins[order], np.arange(HUES + 1))
+    least = LEAST_PIXELS * chroma.size
+    for hue in range(HUES):
+        own = strong[order[starts[hue] : starts[hue + 1]]]
+        if len(own) >= least:
+            out[hue] = np.percentile(own, RICHEST)
+    around = np.maximum(out, np.maximum(np.roll(out, 1), np.roll(out, -1)))
+    return np.maximum(around, np.float32(LEAST_REACH))
