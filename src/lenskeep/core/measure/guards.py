@@ -37,7 +37,9 @@ GUARDS: dict[GuardName, Guard] = {
     ),
     "crushed": Guard("Crushed", "Shadows that lost all detail, as a share of the frame.", "%", 1.0),
     "gamut": Guard("Out of gamut", "Colours stronger than the output can hold; they are paled.", "%", 1.0),
-    "neon": Guard("Neon", "Colours stronger than the frame's own, and no darker for it, as a share of the frame.", "%", 1.0),
+    "neon": Guard(
+        "Neon", "Colours stronger than the frame's own, and no darker for it, as a share of the frame.", "%", 1.0
+    ),
     "skin": Guard("Skin drift", "How far skin moved in colour, as ΔE(OK) times 100.", "ΔE", 5.0),
     "glow": Guard("Edge glow", "Light or dark rims along a region's border, in lightness.", "L", 2.5),
     "seam": Guard("Seam", "A border in the adjustment where the picture has none, in lightness.", "L", 4.0),
@@ -199,10 +201,8 @@ def _local_means(planes: tuple[Float, ...], among: np.ndarray, radius: int) -> l
     there, count = share > 1e-6, np.maximum(share, np.float32(1e-6))
     out = []
     for plane in planes:
-        mean = cv2.boxFilter(plane * weight, cv2.CV_32F, size)
-        mean /= count
-        mean[~there] = -999.0
-        out.append(np.asarray(mean, np.float32))
+        total = cv2.boxFilter(plane * weight, cv2.CV_32F, size)
+        out.append(np.asarray(np.where(there, total / count, -999.0), np.float32))
     return out
 
 

@@ -15,7 +15,7 @@ from lenskeep.core.recipes.models import Recipe, unmasked
 from lenskeep.core.recipes.painted import as_painted
 from lenskeep.core.recipes.settings import Setting
 from lenskeep.studio.bench import draft as bench
-from lenskeep.studio.bench import history, pointing, sharpening, under
+from lenskeep.studio.bench import history, mending, pointing, sharpening, under
 from lenskeep.studio.bench import measures as guarding
 from lenskeep.studio.bench.lane_colours import colour_of, hexed
 from lenskeep.studio.bench.stage import KEY_SIDE, WITNESS_SIDE
@@ -135,6 +135,15 @@ def measures(studio: InStudio, scene_id: Id, wanted: Wanted) -> JSONResponse:
     """Histograms and guards of a frame."""
     recipe = draft_with(studio, scene_id, wanted)
     return JSONResponse(asdict(guarding.measures(studio.stage, wanted.frame, recipe, step_in(recipe, wanted.step))))
+
+
+@router.post("/scenes/{scene_id}/bench/mend")
+def mend(studio: InStudio, scene_id: Id, wanted: Wanted) -> JSONResponse:
+    """What would make a guard quiet on a frame; nothing is changed."""
+    if wanted.guard is None:
+        raise edit.EditProblem("Say which guard.")
+    recipe = draft_with(studio, scene_id, wanted)
+    return JSONResponse(asdict(mending.mend_for(studio.stage, wanted.frame, recipe, wanted.guard)))
 
 
 @router.post("/scenes/{scene_id}/bench/contours")

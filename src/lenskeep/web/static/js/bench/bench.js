@@ -192,7 +192,7 @@ function start(bench) {
   const tools = makeTools({ overlay, painted, height, facts, base, lanes, frame: () => key.frame, edit: steps.edit, write: writePart, partValues });
   const curves = makeCurves(lanes, { live, set });
   const measures = makeMeasures(at("measures"), {
-    base,
+    base, live, set,
     changed: () => { painter.render(); outlines.drawRegion(); },
     asked: () => ({ frame: key.frame, step: opened()?.dataset.step ?? null, values: values.now() }),
     found({ region, histogram }) {

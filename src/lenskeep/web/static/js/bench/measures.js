@@ -1,7 +1,7 @@
 // The measures beside the key frame: a histogram of the frame or of the open step's region, and the guards.
 import { send, toast } from "../shared/api.js";
 
-export function makeMeasures(root, { base, changed, asked, found: tell }) {
+export function makeMeasures(root, { base, changed, asked, found: tell, live, set }) {
   const canvas = root.querySelector("#histogram");
   let found = null;
   let whose = "frame";
@@ -52,12 +52,47 @@ export function makeMeasures(root, { base, changed, asked, found: tell }) {
       root.querySelectorAll("[data-histogram]").forEach((b) => b.setAttribute("aria-pressed", b === which));
       return draw();
     }
+    if (event.target.closest("[data-mend]")) return mend();
     const pressed = event.target.closest("[data-guard]");
     if (!pressed) return;
     guard = guard === pressed.dataset.guard ? null : pressed.dataset.guard;
     root.querySelectorAll("[data-guard]").forEach((b) => b.setAttribute("aria-pressed", b.dataset.guard === guard));
     changed();
   });
+
+  // what would make a guard quiet is seen first, then done or left
+  const offer = root.querySelector("[data-mend-offer]");
+  const button = root.querySelector("[data-mend]");
+  function offerMend() {
+    const names = (found?.guards ?? []).filter((g) => g.warns && g.step).map((g) => g.name);
+    button.hidden = !names.length || !offer.hidden;
+    button.dataset.mend = names.includes(guard) ? guard : names[0] ?? "";
+    const label = names.length ? root.querySelector(`[data-guard="${button.dataset.mend}"]`).children[1].textContent : "";
+    button.textContent = `Mend: ${label.toLowerCase()}…`;
+  }
+  async function mend() {
+    button.disabled = true;
+    try {
+      const { frame, values } = asked();
+      const { step, name, strength, figure, unit, quiet } = await (await send(`${base}/mend`, { frame, values, guard: button.dataset.mend })).json();
+      const path = `steps/${step}/strength`;
+      const box = document.querySelector(`[data-slider][data-path="${path}"]`);
+      const before = Number(box.querySelector("input").value) / 100;
+      const show = (value) => { box.querySelectorAll("input").forEach((i) => { i.value = Math.round(100 * value); }); live(path, value); };
+      show(strength);
+      offer.hidden = false;
+      button.hidden = true;
+      offer.querySelector("[data-mend-words]").textContent = `${quiet ? "Quiet" : "Not quiet, but less"} with “${name}” at ${Math.round(100 * strength)} % (${figure.toFixed(1)} ${unit}); you see it now.`;
+      offer.onclick = (event) => {
+        const way = event.target.closest("button")?.dataset.mendDo;
+        if (!way) return;
+        offer.hidden = true;
+        if (way === "do") set({ [path]: strength }, "mending what a guard warned of");
+        else { show(before); set({ [path]: before }, "strength"); }
+      };
+    } catch (error) { toast(error.message); }
+    button.disabled = false;
+  }
 
   function pull({ before, after }) {
     const sign = (v) => `${Math.abs(v) < 0.05 ? "" : v < 0 ? "−" : "+"}${Math.abs(v).toFixed(1)}`;
@@ -79,6 +114,7 @@ export function makeMeasures(root, { base, changed, asked, found: tell }) {
         found = await (await send(`${base}/measures`, { frame, step, values })).json();
         draw();
         list();
+        offerMend();
         tell(found);
       } while (again);
     } catch (error) {
