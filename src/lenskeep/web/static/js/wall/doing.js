@@ -56,6 +56,7 @@ export function makeDoing({ bar, selecting }) {
     else if ("begin" in set) begin();
     else if ("copy" in set) return copy();
     else if ("even" in set) even();
+    else if ("lineUp" in set) lineUp();
     else if (set.added) {
       for (const b of bar.querySelectorAll("[data-added]")) b.setAttribute("aria-pressed", b === event.target);
       return undefined;
@@ -78,6 +79,12 @@ export function makeDoing({ bar, selecting }) {
     return undefined;
   });
 
+  async function lineUp() {
+    if (ids().length > 12) return toast("Choose at most 12 frames for a line-up.");
+    const scene = (await selecting.ordered()).find(([, own]) => own.includes(selecting.first()));
+    window.location.assign(`/scenes/${scene[0]}/line-up?${new URLSearchParams(ids().map((id) => ["frame", id]))}`);
+    return undefined;
+  }
   async function even() {
     const scene = (await selecting.ordered()).find(([, own]) => own.includes(selecting.first()));
     const query = new URLSearchParams(ids().filter((id) => scene[1].includes(id)).map((id) => ["frame", id]));
