@@ -1,12 +1,13 @@
 """The book: recipes and effects, and their versions."""
 
 from dataclasses import dataclass
+from functools import cached_property
 from typing import Literal
 
 from lenskeep.core.problems import UserProblem
 from lenskeep.core.recipes.models import Recipe
 from lenskeep.store.assets import note_use
-from lenskeep.store.bodies import Kept, body_of
+from lenskeep.store.bodies import Kept, body_of, read_body
 from lenskeep.store.clock import now
 from lenskeep.store.database import Database
 
@@ -28,6 +29,12 @@ class RecipeVersion(Kept):
     kind: Kind = "recipe"
     shelf: str = ""
     tags: str = ""
+
+    @cached_property
+    def recipe(self) -> Recipe:
+        """By the name that it has in the book, whatever it was called when it was saved. Raises UnreadableRecipe."""
+        kept = read_body(self.body)
+        return kept if kept.name == self.name else kept.model_copy(update={"name": self.name})
 
 
 _SELECT = """

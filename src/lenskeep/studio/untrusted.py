@@ -15,6 +15,7 @@ from lenskeep.files.masks import mask_of_upload
 from lenskeep.files.problems import PhotoProblem
 from lenskeep.files.reading.photo import FORMATS, Base, read_photo
 from lenskeep.files.recipes import RecipeFile, recipe_from_bytes
+from lenskeep.files.sets import SetFile, is_set, set_from_json
 from lenskeep.files.written import sum_of
 from lenskeep.store.frames import content_of
 from lenskeep.studio.library import THUMB, Library
@@ -70,8 +71,8 @@ def mask_asset(path: Path, name: str) -> bytes:
     return _careful(name, path.stat().st_size, _mask, path, name)
 
 
-def recipe_of_upload(path: Path, name: str) -> RecipeFile:
-    """Of a recipe file. Raises UserProblem."""
+def recipe_of_upload(path: Path, name: str) -> RecipeFile | SetFile:
+    """Of a recipe file, or of a set's. Raises UserProblem."""
     return _careful(name, path.stat().st_size, _recipe, path, name)
 
 
@@ -117,5 +118,7 @@ def _mask(path: Path, name: str) -> bytes:
     return packed_grey(mask_of_upload(path.read_bytes(), name))
 
 
-def _recipe(path: Path, name: str) -> RecipeFile:
-    return recipe_from_bytes(path.read_bytes(), name)
+def _recipe(path: Path, name: str) -> RecipeFile | SetFile:
+    data = path.read_bytes()
+    text = data[:8000].decode("utf-8-sig", "replace")
+    return set_from_json(data.decode("utf-8-sig", "replace"), name) if is_set(text) else recipe_from_bytes(data, name)

@@ -12,6 +12,7 @@ from lenskeep.core.measure.pull import Pull, pull
 from lenskeep.core.plan import Plan, plan_of
 from lenskeep.core.problems import UserProblem
 from lenskeep.core.recipes.layers import Layer
+from lenskeep.core.recipes.models import Recipe
 from lenskeep.core.render import compile_steps
 from lenskeep.files.recipes import RecipeFile
 from lenskeep.store import frames, scenes
@@ -71,6 +72,11 @@ def plan_for(library: Library, column: Column) -> Plan:
 def picture(library: Library, stage: Stage, frame: FrameRow, column: Column, large: bool) -> bytes:
     """A JPEG of one cell."""
     return trying.picture_of(stage, frame, plan_for(library, column), frame.own_base, draft=not large)
+
+
+def picture_of_recipe(stage: Stage, frame: FrameRow, recipe: Recipe) -> bytes:
+    """A JPEG of a frame with a recipe, at the size of a cell."""
+    return trying.picture_of(stage, frame, plan_of([Layer(recipe)]), frame.own_base, draft=True)
 
 
 def measured(library: Library, stage: Stage, rows: list[FrameRow], column: Column) -> Measured:
