@@ -67,6 +67,7 @@ STRONG: dict[str, dict[str, Any]] = {
     "vignette": {"ev": -0.8},
     "fill": {"cover": 50, "style": "gradient"},
     "surface": {"surface": 60},
+    "grain": {"grain": 60},
     "overlay": {"cover": 60, "picture": half_clear_picture()},
     "painterly": {"painterly": 80},
     "posterise": {"posterise": 70},

@@ -25,6 +25,7 @@ from lenskeep.core.adjust.detail.medium_detail import MediumDetail
 from lenskeep.core.adjust.detail.sharpen import Sharpen
 from lenskeep.core.adjust.detail.soften import Soften
 from lenskeep.core.adjust.finish.fill import Fill
+from lenskeep.core.adjust.finish.grain import Grain
 from lenskeep.core.adjust.finish.overlay import Overlay
 from lenskeep.core.adjust.finish.painterly import Painterly
 from lenskeep.core.adjust.finish.posterise import Posterise
@@ -48,7 +49,7 @@ _Light = Exposure | Balance | Contrast | Highlights | Shadows | WhitePoint | Bla
 _Colour = Warmth | Tint | Saturation | MutedColours | HueTurn | ColourBands | ChannelMix | SplitToning
 _Toned = ColourWash | Monochrome | ColourTable
 _Detail = FineDetail | MediumDetail | BroadDetail | Haze | Sharpen | Denoise | Soften | Glow
-_Finish = Vignette | Fill | Surface | Overlay | Painterly | Posterise | TextMark
+_Finish = Vignette | Fill | Surface | Grain | Overlay | Painterly | Posterise | TextMark
 _All = _Light | _Colour | _Toned | _Detail | _Finish
 AnyAdjustment = Annotated[_All, Field(discriminator="kind")]
 KINDS: dict[str, type[Adjustment]] = {cls.model_fields["kind"].default: cls for cls in get_args(_All)}

@@ -60,6 +60,8 @@ class Code(IntEnum):
     """A colour table over encoded sRGB, linear in tetrahedra."""
     TEXTURE = 16
     """Gain from a tiled sheet's first channel."""
+    GRAIN = 17
+    """A gain for each channel from a tiled sheet's, as strong as a table says at the pixel's own luminance."""
     TO_LAB = 20
     """Linear RGB to OKLab."""
     AFFINE = 21
@@ -107,7 +109,7 @@ TRAITS: dict[int, Trait] = {
     Code.BAND: Trait(4, True), Code.VEIL: Trait(2, True), Code.PAINT: Trait(6, True), Code.LIGHT: Trait(3),
     Code.TO_LAB: Trait(space="to lab"), Code.AFFINE: Trait(space="lab"), Code.MUTED: Trait(space="lab"),
     Code.HUES: Trait(space="lab"), Code.TONED: Trait(space="lab"), Code.LIGHTNESS: Trait(space="lab"),
-    Code.SMOOTH: Trait(4, space="lab"), Code.TO_RGB: Trait(space="to rgb"),
+    Code.SMOOTH: Trait(4, space="lab"), Code.TO_RGB: Trait(space="to rgb"), Code.GRAIN: Trait(by_light=True),
 }  # fmt: skip
 """Every operation of the kernel; those that look at neighbours are not among them (``engine.local``)."""
 

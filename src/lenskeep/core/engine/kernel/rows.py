@@ -307,6 +307,23 @@ def _lay(code: int, c: NDArray[np.int32], r: Float, g: Float, b: Float, p: Float
         )
         exp2_row(t[0], t[0], n)
         _gain(r, g, b, t[0], n)
+    elif code == Code.GRAIN:
+        t[0, :n], t[1, :n], t[2, :n] = F(0.0), F(0.0), F(0.0)
+        sheet_rows(
+            t[0], t[1], t[2], data, c[EXTRA_SLOT], c[EXTRA_SLOT + 1], c[EXTRA_SLOT + 2] > 0, p, y, first, width, n
+        )
+        lookup_row(tables[c[1]], lg, _FROM, _SCALE, t[3], n)
+        for i in range(n):
+            same = t[0, i] * (F(1.0) - p[1])
+            t[1, i] = (same + p[1] * t[1, i]) * t[3, i]
+            t[2, i] = (same + p[1] * t[2, i]) * t[3, i]
+            t[0, i] *= t[3, i]
+        for j in range(3):
+            exp2_row(t[j], t[j], n)
+        for i in range(n):
+            r[i] *= t[0, i]
+            g[i] *= t[1, i]
+            b[i] *= t[2, i]
 
 
 @njit(**JIT)
