@@ -8,7 +8,7 @@ from lenskeep.core.engine.planes import PROXY_SIDE
 from lenskeep.core.facts import Facts
 from lenskeep.core.plan import Plan
 from lenskeep.core.problems import UserProblem
-from lenskeep.core.render import Cut, compile_plan, render_cut
+from lenskeep.core.render import Cut, Frame, compile_plan, render_cut
 from lenskeep.core.types import LinearRGB
 from lenskeep.files.masks import full_size_mask, mask_bytes
 from lenskeep.files.reading.photo import Photo, read_photo, to_srgb8
@@ -24,6 +24,12 @@ def _found(path: Path) -> tuple[Photo, LinearRGB, Findings]:
     photo = read_photo(path)
     proxy = photo.reduced(PROXY_SIDE)
     return photo, proxy, find(to_srgb8(proxy), detectors(THREADS), (photo.height, photo.width))
+
+
+def found_on_file(path: Path) -> tuple[Photo, Frame]:
+    """A photograph, and the frame of it that plans are compiled for. Raises PhotoProblem."""
+    photo, proxy, found = _found(path)
+    return photo, framed(proxy, found, photo.height, photo.width, sum_of(path))  # named by its content
 
 
 def check_targets(paths: list[Path], out: Path) -> dict[Path, str]:
@@ -74,10 +80,9 @@ def render_file(
     Raises UserProblem.
     """
     check_not_itself(path, target)
-    photo, proxy, found = _found(path)
+    photo, frame = found_on_file(path)
     if cut is not None:
         check_cut(cut, photo, path.name)
-    frame = framed(proxy, found, photo.height, photo.width, sum_of(path))  # named by its content, as in a library
     frame.found.assets = assets
     part = cut or Cut(0, 0, photo.width, photo.height)
     stages = compile_plan(plan, frame)
