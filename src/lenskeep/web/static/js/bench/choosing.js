@@ -139,8 +139,11 @@ export function makeChoosing({ room, lanes, stage, base, frame, opened, versions
     const tile = event.target.closest(".choice-picture:focus-visible")?.closest(".choice");
     if (tile) show(tile);
   });
-  room.addEventListener("input", (event) => { if (event.target.matches("[data-choices-search], [data-choices-shelf]")) filter(); });
-  room.addEventListener("change", (event) => { if (event.target.matches("[data-choice-tick]")) tell(); });
+  room.addEventListener("input", (event) => { if (event.target.matches("[data-choices-search]")) filter(); });
+  room.addEventListener("change", (event) => {
+    if (event.target.matches("[data-choices-shelf]")) filter();
+    else if (event.target.matches("[data-choice-tick]")) tell();
+  });
   room.addEventListener("click", (event) => {
     const tile = event.target.closest("[data-choice-take]")?.closest(".choice");
     if (tile) take([tile.dataset.choice]);
