@@ -12,6 +12,7 @@ from benchmarks import (
     guards,
     hostile,
     kills,
+    layers,
     masks,
     memory,
     scale,
@@ -76,6 +77,14 @@ def main() -> None:
         line("slider to key frame, eight steps", b["key_ms"], "ms", 60)
         line("slider to six witnesses, eight steps", b["witnesses_ms"], "ms", 300)
         line("repairing brush under the pointer", brush.measured(), "ms", 50)
+    if not only or "layers" in only:
+        print("Looks chosen by pictures, drawn back and lined up, in the browser")
+        homes = [Path(a) for a in only if a.startswith("/")]
+        chosen = layers.measured(homes[0] if homes else None)
+        line("total strength to key frame, eight steps", chosen["strength_ms"], "ms", 60)
+        line("first picture of a choice", chosen["first_ms"], "ms", 400)
+        line("twenty pictures of choices", chosen["twenty_ms"], "ms", 2000)
+        line("a line-up of 8 × 6, full", chosen["line_up_s"], "s", 6)
     if not only or "close" in only:
         print("Looking closely at 24 megapixels, eight steps, in the browser")
         near = close_view.measured()

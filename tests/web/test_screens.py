@@ -220,3 +220,31 @@ def test_steps_of_one_frame_alone_and_turning_it(visitor, shoot):
     assert f"/frames/{first.id}/found" in waiting
     assert "HX-Refresh" not in visitor.get(f"/frames/{first.id}/found").headers
     assert visitor.post(f"/frames/{first.id}/turn", data={"way": "up"}).status_code == 422
+
+
+def test_layers_and_groups_of_the_look_on_one_frame(visitor, shoot):
+    grouped = look_recipe("Grouped").model_dump(mode="json")
+    grouped["groups"] = {"g": {"name": "All of it"}}
+    for step in grouped["steps"]:
+        step["group"] = "g"
+    library = visitor.library
+    versions = [
+        recipes.save_recipe(library.db, type(look_recipe()).model_validate(grouped)),
+        recipes.save_recipe(library.db, look_recipe()),
+    ]
+    first = rows(visitor, shoot)[0]
+    looks.give_layers(library, shoot, [(v.id, 1.0) for v in versions])
+    page = visitor.get(f"/frames/{first.id}").text
+    names = re.findall(rf"/frames/{first.id}/parts/(layers|groups)/([\w.]+)\?", page)
+    assert [kind for kind, _ in names] == ["layers", "groups", "layers"]
+    for kind, name in names:
+        answer = visitor.post(f"/frames/{first.id}/parts/{kind}/{name}", data={"state": ["off", "on"], "strength": 45})
+        assert answer.status_code == 200 and "45" in answer.text
+    own = rows(visitor, shoot)[0].override
+    assert {o.strength for o in [*own.layers.values(), *own.groups.values()]} == {0.45} and len(own.layers) == 2
+    visitor.post(f"/frames/{first.id}/parts/groups/{names[1][1]}", data={"state": "off", "strength": 100})
+    assert rows(visitor, shoot)[0].override.groups[names[1][1]].enabled is False
+    for kind, name in names:
+        visitor.post(f"/frames/{first.id}/parts/{kind}/{name}", data={"state": ["off", "on"], "strength": 100})
+    assert rows(visitor, shoot)[0].override.is_neutral, "as the look has it is nothing of its own"
+    assert visitor.post(f"/frames/{first.id}/parts/layers/l999", data={"state": "on", "strength": 1}).status_code == 422

@@ -1,9 +1,10 @@
 """The looks of a shoot's scenes: giving them, and what single frames change of theirs."""
 
 from collections.abc import Collection, Sequence
+from typing import Literal
 
 from lenskeep.core.problems import UserProblem
-from lenskeep.core.recipes.overrides import FrameOverride, StepOverride
+from lenskeep.core.recipes.overrides import FrameOverride, GroupOverride, StepOverride
 from lenskeep.store import jobs, recipes, scenes
 from lenskeep.store import looks as kept
 from lenskeep.store.frames import FrameRow
@@ -101,6 +102,21 @@ def _cancel_applying(library: Library, shoot_id: int) -> None:
     for job in jobs.jobs(library.db, shoot_id):
         if job.kind == KIND and job.active:
             jobs.cancel(library.db, job.id)
+
+
+def change_part(
+    library: Library, frame_id: int, kind: Literal["layers", "groups"], name: str, own: GroupOverride
+) -> None:
+    """Change a layer or a group of its look on one frame; what is as the look has it is forgotten."""
+
+    def changed(frame: FrameRow) -> FrameOverride:
+        held = {**getattr(frame.override, kind), name: own}
+        return frame.override.model_copy(update={kind: {k: v for k, v in held.items() if v != GroupOverride()}})
+
+    with library.db.writing():
+        frame = frame_there(library, frame_id)
+        with deeds.doing(library, frame.shoot_id, f"the look of {frame.file_name}", [frame_id]):
+            deeds.change_overrides(library, [frame_id], changed)
 
 
 def change_frame(

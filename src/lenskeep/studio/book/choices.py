@@ -68,7 +68,15 @@ def recipe_id_of(library: Library, key: str) -> int | None:
     return version.recipe_id if version else None
 
 
-def change_to(library: Library, of: Of, key: str, step: str | None, own_step: bool = False, id: str = "") -> Change:
+def change_to(
+    library: Library,
+    of: Of,
+    key: str,
+    step: str | None,
+    own_step: bool = False,
+    id: str = "",
+    replace: bool = False,
+) -> Change:
     """What taking one changes: an effect goes into the ``step``, or where that works as a step of its own; a recipe
     comes as a group, limited to where the step works; a blend is the step's. Raises UserProblem.
     """
@@ -81,14 +89,16 @@ def change_to(library: Library, of: Of, key: str, step: str | None, own_step: bo
     effect = effects.effect_at(library, key)
     if step is None or own_step:
         return EffectStep(id=id, effect=effect, of_step=step)
-    return TakeEffect(id=id, step=step, effect=effect)
+    return TakeEffect(id=id, step=step, effect=effect, way="replace" if replace else "add")
 
 
-def changes_to(library: Library, of: Of, keys: list[str], step: str | None, own_steps: bool) -> list[Change]:
+def changes_to(
+    library: Library, of: Of, keys: list[str], step: str | None, own_steps: bool, replace: bool = False
+) -> list[Change]:
     """The same of several: effects in one step's place become steps there, in one change. Raises UserProblem."""
     if of == "effects" and step is not None and len(keys) > 1:
         return [EffectSteps(step=step, effects=[effects.effect_at(library, key) for key in keys])]
-    return [change_to(library, of, key, step, own_steps) for key in keys]
+    return [change_to(library, of, key, step, own_steps, replace=replace) for key in keys]
 
 
 def painted_with(library: Library, key: str) -> Change:

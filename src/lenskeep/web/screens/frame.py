@@ -13,7 +13,14 @@ from lenskeep.core.facts import Facts, Finding
 from lenskeep.core.percent import from_percent
 from lenskeep.core.problems import UserProblem
 from lenskeep.core.recipes.models import Step
-from lenskeep.core.recipes.overrides import NO_STEP, FrameOverride, StepOverride, qualified
+from lenskeep.core.recipes.overrides import (
+    NO_GROUP,
+    NO_STEP,
+    FrameOverride,
+    GroupOverride,
+    StepOverride,
+    qualified,
+)
 from lenskeep.store import deeds, frames, looks, recipes, scenes, walls
 from lenskeep.store.frames import FrameRow
 from lenskeep.store.looks import Look
@@ -40,6 +47,20 @@ class OwnStep:
     own: StepOverride
     on: bool
     strength: float
+
+
+@dataclass(frozen=True)
+class OwnPart:
+    """A layer of the look, where it has several, or a group of a layer, as this frame has it."""
+
+    kind: Literal["layers", "groups"]
+    name: str
+    title: str
+    on: bool
+    strength: float
+    own: bool
+    plain_on: bool
+    plain_strength: float
 
 
 @dataclass(frozen=True)
@@ -71,6 +92,7 @@ class OneFrame:
     shoot: Shoot
     look: Look | None
     steps: list[OwnStep]
+    parts: list[OwnPart]
     before: int | None
     after: int | None
     at: int
@@ -103,6 +125,7 @@ def view_of(studio: Studio, frame_id: int, only: str) -> OneFrame:
         shoot=shoot_or_404(studio, frame.shoot_id),
         look=look,
         steps=[] if look is None or look.unreadable else _steps(look, frame.override),
+        parts=[] if look is None or look.unreadable else list(_parts(look, frame.override)),
         before=where.before,
         after=where.after,
         at=where.at,
@@ -134,6 +157,26 @@ def _masks(facts: Facts, used: frozenset[str]) -> Iterator[ShownMask]:
         finding = facts.finding(name)
         if finding and (name in ("subject", "sky") or name in used or finding.by_hand):
             yield ShownMask(name, finding, name in used)
+
+
+def _parts(look: Look, override: FrameOverride) -> Iterator[OwnPart]:
+    several = len(look.layers) > 1
+    for each in look.layers:
+        if several:
+            own = override.layers.get(each.name, NO_GROUP)
+            yield _part("layers", each.name, each.version.name, own, each.enabled, each.strength)
+        for name, group in each.version.recipe.groups.items():
+            own = override.of_group(each.name, name)
+            whole = qualified(each.name, name) if several else name
+            yield _part("groups", whole, f"Group “{group.name}”", own, group.enabled, group.strength)
+
+
+def _part(
+    kind: Literal["layers", "groups"], name: str, title: str, own: GroupOverride, on: bool, strength: float
+) -> OwnPart:
+    now = on if own.enabled is None else own.enabled
+    held = strength if own.strength is None else own.strength
+    return OwnPart(kind, name, title, now, held, own != NO_GROUP, on, strength)
 
 
 def _steps(look: Look, override: FrameOverride) -> list[OwnStep]:

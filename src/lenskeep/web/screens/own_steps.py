@@ -1,13 +1,15 @@
 """A frame's own steps, after its look: given, switched, weakened, taken away."""
 
-from typing import Annotated
+from typing import Annotated, Literal
 
 from fastapi import APIRouter, Form, Request
 from fastapi.responses import HTMLResponse, Response
 
 from lenskeep.core.percent import from_percent
-from lenskeep.studio import applying, own_steps
-from lenskeep.web.screens.frame import panel
+from lenskeep.core.problems import UserProblem
+from lenskeep.core.recipes.overrides import GroupOverride
+from lenskeep.studio import applying, looks, own_steps
+from lenskeep.web.screens.frame import panel, view_of
 from lenskeep.web.studio_of import Id, InStudio, frame_or_404
 
 router = APIRouter()
@@ -18,6 +20,32 @@ def found(studio: InStudio, frame_id: Id) -> Response:
     """Draw the page anew as soon as the frame's masks are there."""
     there = frame_or_404(studio, frame_id)
     return Response(headers={"HX-Refresh": "true"} if there.facts or there.state == "failed" else None)
+
+
+@router.post("/frames/{frame_id}/parts/{kind}/{name}", response_class=HTMLResponse)
+def set_part(
+    request: Request,
+    studio: InStudio,
+    frame_id: Id,
+    kind: Literal["layers", "groups"],
+    name: str,
+    strength: Annotated[float, Form(ge=0, le=200)],
+    state: Annotated[list[str], Form()],
+    only: str = "all",
+) -> HTMLResponse:
+    """A layer or a group of the look on this frame: switched, or at a strength in per cent of its own."""
+    frame_or_404(studio, frame_id)
+    shown = next((p for p in view_of(studio, frame_id, only).parts if (p.kind, p.name) == (kind, name)), None)
+    if shown is None:
+        raise UserProblem("This is no longer in the look. Reload the page.")
+    given = from_percent(strength)
+    own = GroupOverride(
+        enabled=None if ("on" in state) == shown.plain_on else "on" in state,
+        strength=None if abs(given - shown.plain_strength) < 1e-6 else given,
+    )
+    looks.change_part(studio.library, frame_id, kind, name, own)
+    applying.bring_up_to_date(studio.library, studio.runner, frame_id)
+    return panel(request, studio, frame_id, only)
 
 
 @router.post("/frames/{frame_id}/own", response_class=HTMLResponse)

@@ -72,7 +72,7 @@ def picture(
 
 class Taking(BaseModel):
     """What is taken, one or more; ``own_steps`` makes an effect a step of its own where the step works, ``paint`` one
-    that is painted on.
+    that is painted on; it may ``replace`` what the step does.
     """
 
     of: Of = "effects"
@@ -80,6 +80,7 @@ class Taking(BaseModel):
     step: Identifier | None = None
     own_steps: bool = False
     paint: bool = False
+    replace: bool = False
     on: int | None = None
 
 
@@ -91,7 +92,7 @@ def take(request: Request, studio: InStudio, scene_id: Id, asked: Taking) -> HTM
     if asked.paint:
         changes = [choices.painted_with(studio.library, asked.keys[0])]
     else:
-        changes = choices.changes_to(studio.library, asked.of, asked.keys, asked.step, asked.own_steps)
+        changes = choices.changes_to(studio.library, asked.of, asked.keys, asked.step, asked.own_steps, asked.replace)
     for change in changes:
         done = bench.change(studio.library, scene_id, change, on)
         added, on = added or done.added, done.state

@@ -86,7 +86,8 @@ export function makeChoosing({ room, lanes, stage, base, frame, opened, versions
   async function take(keys, ownSteps = false) {
     const { choices: of, step } = root().dataset;
     try {
-      const asked = { of, keys, step: step || null, own_steps: ownSteps, on: versions().on() };
+      const replace = at("[data-choices-replace]")?.checked ?? false;
+      const asked = { of, keys, step: step || null, own_steps: ownSteps, replace, on: versions().on() };
       const html = await (await send(`${base}/choices`, asked)).text();
       close();
       renew(html);
