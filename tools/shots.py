@@ -147,16 +147,21 @@ def views(library: Library, shoot_id: int) -> dict[str, tuple[str, Callable[[Per
         person.find(".lane[data-open] [data-chip^='part-']").click()
         time.sleep(1)
 
-    def sides(person: Person) -> None:
-        rest(person)
-        person.find("#beside").click()
+    def choosing(person: Person) -> None:
+        open_lane(5)(person)
+        person.driver.execute_script("document.querySelector('.lane[data-open] [data-choose=effects]').click()")
+        person.wait(lambda: len(person.all(".choice-picture img")) > 20)
+        Select(person.find("[data-choices-shelf]")).select_by_visible_text("Tones")
+        time.sleep(2)
+        tone = person.all(".choice[data-shelf=Tones] .choice-picture")[9]
+        ActionChains(person.driver).move_to_element(tone).perform()
+        time.sleep(2)
 
-    def past(person: Person) -> None:
-        rest(person)
-        person.find("[data-open-history]").click()
-        person.wait(lambda: person.find("#history-dialog").is_displayed())
-        person.find("#history-dialog [name='words']").send_keys("As shown to Lena", Keys.ENTER)
-        person.reads("As shown to Lena", "#history-dialog strong")
+    def lined_up(person: Person) -> None:
+        script = "return [...document.querySelectorAll('.line-up-cell img')].every((i) => i.complete && i.naturalWidth)"
+        person.wait(lambda: len(person.all(".line-up-cell")) > 20 and person.driver.execute_script(script))
+        person.wait(lambda: all("Pull" in t.text for t in person.all(".line-up tfoot td")), 60)
+        person.all("[data-tick]")[1].click()
 
     def divided(person: Person) -> None:
         person.press("Divider")
@@ -175,9 +180,9 @@ def views(library: Library, shoot_id: int) -> dict[str, tuple[str, Callable[[Per
         "bench": (at_bench, rest),
         "bench-step": (at_bench, ramp),
         "bench-pointing": (at_bench, pointed),
-        "bench-beside": (at_bench, sides),
+        "bench-choosing": (at_bench, choosing),
         "bench-close": (at_bench, closely),
-        "bench-history": (at_bench, past),
+        "line-up": (f"/scenes/{scene.id}/line-up", lined_up),
         "bench-brush": (at_bench, with_part("brush", "brush", paint)),
         "bench-guard": (at_bench, trial(2, guard)),
         "frame": (f"/frames/{rows[4].id}", divided),
