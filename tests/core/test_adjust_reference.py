@@ -90,6 +90,7 @@ GREY_KEEPERS = sorted(
         "fill",
         "overlay",
         "text_mark",
+        "grain",
         "haze",
     }
 )

@@ -1,6 +1,9 @@
-"""Overlay: an imported picture stretched over the frame, with its transparency; the step's blend mode says how."""
+"""Overlay: an imported picture over the frame, with its transparency; the step's blend mode says how.
 
-from typing import ClassVar, Literal
+It is stretched, or keeps its proportions within the frame or over all of it; then turned, mirrored, made larger, moved.
+"""
+
+from typing import ClassVar, Literal, get_args
 
 import numpy as np
 from pydantic import Field
@@ -12,6 +15,9 @@ from lenskeep.core.colour.spaces import SRGB_TO_REC2020
 from lenskeep.core.colour.transfer import DECODE8
 from lenskeep.core.engine.ops import Code, Op, Sheet
 
+Turned = Literal["as it is", "a quarter right", "upside down", "a quarter left"]
+QUARTERS: dict[str, int] = {name: number for number, name in enumerate(get_args(Turned))}
+
 
 class Overlay(Adjustment):
     label: ClassVar[str] = "Overlay"
@@ -22,6 +28,13 @@ class Overlay(Adjustment):
     cover: float = amount(0, 100, label="Overlay", unit="%")
     name: str = Field(default="", max_length=120)
     picture: AssetKey = extra("", "Picture", "picture")
+    fit: Literal["stretched", "whole, within", "over all of it"] = extra("stretched", "Fits the frame", "choice")
+    turned: Turned = extra("as it is", "Turned", "choice")
+    mirrored: bool = extra(False, "Mirrored", "tick")
+    size: float = amount(10, 300, label="Size", unit="%", neutral=100, scales=False)
+    across: float = amount(-100, 100, label="Moved across", unit="%", scales=False)
+    down: float = amount(-100, 100, label="Moved down", unit="%", scales=False)
+    later: ClassVar[tuple[str, ...]] = ("fit", "turned", "mirrored", "size", "across", "down")
     asset_fields: ClassVar[tuple[str, ...]] = ("picture",)
 
     def is_neutral(self) -> bool:
@@ -31,7 +44,20 @@ class Overlay(Adjustment):
         pixels = below.assets.picture(self.picture)
         if pixels is None:
             return []
+        pixels = np.rot90(pixels, -QUARTERS[self.turned])
+        pixels = np.ascontiguousarray(pixels[:, ::-1] if self.mirrored else pixels)
         linear = DECODE8[pixels[..., :3]] @ SRGB_TO_REC2020.T.astype(np.float32)
         cover = pixels[..., 3].astype(np.float32) / np.float32(255.0)
-        sheet = Sheet(levels_of(np.asarray(linear, np.float32), cover))
+        place = self._place(pixels.shape[1] / pixels.shape[0], below.aspect)
+        sheet = Sheet(levels_of(np.asarray(linear, np.float32), cover), place)
         return [Op(Code.SHEET, (self.cover / 100.0,), sheet=sheet)]
+
+    def _place(self, own: float, frame: float) -> tuple[float, float, float, float]:
+        """x, y, width, height in 0…1 of the frame, of a picture and a frame with these widths over heights."""
+        wide, high = 1.0, 1.0
+        if self.fit != "stretched":
+            wide = (min if self.fit == "whole, within" else max)(1.0, own / frame)
+            high = wide * frame / own
+        wide, high = wide * self.size / 100.0, high * self.size / 100.0
+        x, y = 0.5 + self.across / 100.0 - wide / 2, 0.5 + self.down / 100.0 - high / 2
+        return x, y, wide, high

@@ -1,24 +1,35 @@
-"""Text mark: a line of text in a corner or in the middle, crisp at every output size."""
+"""Text mark: lines of text in a corner, in the middle or where the frame is emptiest, crisp at every output size.
+
+Emptiest is the corner of the untouched frame with the least contrast and the least of the subject, on each frame anew.
+"""
 
 from typing import ClassVar, Literal
 
 import numpy as np
 
-from lenskeep.core.adjust.base import Adjustment, Below, Colour, amount, extra
+from lenskeep.core.adjust.base import Adjustment, Below, Colour, Letters, amount, extra
 from lenskeep.core.adjust.shared.sheets import levels_of
 from lenskeep.core.colour.named import linear_of
 from lenskeep.core.engine.ops import Code, Op, Sheet
+from lenskeep.core.engine.planes import log_luminance
+from lenskeep.core.types import Alpha
 
 HEIGHT = 360
 """Pixels in which a line is drawn; at 24 megapixels a line of 6 % is as tall."""
 MARGIN = 0.025
-Place = Literal["bottom right", "bottom left", "bottom middle", "top right", "top left", "middle"]
+BREAK, MOST_LINES = "|", 4
+Place = Literal[
+    "bottom right", "bottom left", "bottom middle", "top right", "top left", "middle", "the emptiest corner"
+]
+CORNERS: tuple[Place, ...] = ("bottom right", "bottom left", "top right", "top left")
 
 
 class TextMark(Adjustment):
     label: ClassVar[str] = "Text mark"
     group: ClassVar[str] = "Finish"
-    help: ClassVar[str] = "A line of text, such as a name or a date; its height is in per cent of the long side."
+    help: ClassVar[str] = (
+        "Text such as a name or a date; | begins a new line. A line's height is in per cent of the long side."
+    )
     per_pixel: ClassVar[bool] = False
     kind: Literal["text_mark"] = "text_mark"
     opacity: float = amount(0, 100, label="Text mark", unit="%")
@@ -27,6 +38,10 @@ class TextMark(Adjustment):
     place: Place = extra("bottom right", "Place", "choice")
     size: float = amount(0.5, 12, label="Height", unit="% of side", neutral=2.5, scales=False, step=0.1)
     colour: Colour = extra("#ffffff", "Colour", "colour")
+    spacing: float = amount(0, 100, label="Between lines", unit="%", neutral=20, scales=False)
+    across: float = amount(-50, 50, label="Moved across", unit="%", scales=False)
+    down: float = amount(-50, 50, label="Moved down", unit="%", scales=False)
+    later: ClassVar[tuple[str, ...]] = ("spacing", "across", "down")
 
     def is_neutral(self) -> bool:
         return not self.text.strip() or super().is_neutral()
@@ -34,14 +49,44 @@ class TextMark(Adjustment):
     def operations(self, below: Below) -> list[Op]:
         if below.letters is None:
             return []
-        cover = np.asarray(below.letters(self.text.strip()[:80], self.face, HEIGHT), np.float32)
+        place = self._emptiest(below) if self.place == "the emptiest corner" else self.place
+        cover, lines = self._lines(below.letters, place)
         per_long = max(1.0, 1.0 / below.aspect)  # the long side in widths of the frame
-        high = self.size / 100.0 * per_long * below.aspect
-        wide = self.size / 100.0 * per_long * cover.shape[1] / cover.shape[0]
+        high = self.size / 100.0 * per_long * below.aspect * lines
+        wide = self.size / 100.0 * per_long * lines * cover.shape[1] / cover.shape[0]
         if wide > 1.0 - 2 * MARGIN:  # too long for the frame: smaller, not cut
             high, wide = high * (1.0 - 2 * MARGIN) / wide, 1.0 - 2 * MARGIN
         margin_x, margin_y = MARGIN * per_long, MARGIN * per_long * below.aspect
-        x = {"right": 1.0 - margin_x - wide, "left": margin_x}.get(self.place.split()[-1], (1.0 - wide) / 2)
-        y = {"bottom": 1.0 - margin_y - high, "top": margin_y}.get(self.place.split()[0], (1.0 - high) / 2)
+        x = {"right": 1.0 - margin_x - wide, "left": margin_x}.get(place.split()[-1], (1.0 - wide) / 2)
+        y = {"bottom": 1.0 - margin_y - high, "top": margin_y}.get(place.split()[0], (1.0 - high) / 2)
+        x, y = x + self.across / 100.0, y + self.down / 100.0
         sheet = Sheet(levels_of(linear_of(self.colour), cover), (x, y, wide, high))
         return [Op(Code.SHEET, (self.opacity / 100.0,), sheet=sheet)]
+
+    def _lines(self, letters: Letters, place: str) -> tuple[Alpha, float]:
+        """All lines as one cover, drawn towards the side that they stand at, and how many lines tall it is."""
+        texts = [t.strip() for t in self.text.strip()[:80].split(BREAK) if t.strip()][:MOST_LINES]
+        drawn = [np.asarray(letters(text, self.face, HEIGHT), np.float32) for text in texts]
+        if len(drawn) == 1:
+            return drawn[0], 1.0
+        wide, gap = max(line.shape[1] for line in drawn), round(HEIGHT * self.spacing / 100.0)
+        rows: list[Alpha] = []
+        for line in drawn:
+            rest = wide - line.shape[1]
+            left = rest if place.endswith("right") else 0 if place.endswith("left") else rest // 2
+            rows.append(np.pad(line, ((0, gap), (left, rest - left))))
+        whole = np.vstack(rows)[: -gap or None]
+        return np.asarray(whole, np.float32), whole.shape[0] / drawn[0].shape[0]
+
+    def _emptiest(self, below: Below) -> Place:
+        """The corner where a line of text disturbs least."""
+        lg, subject = log_luminance(below.untouched), below.mask("subject")
+        h, w = lg.shape
+        tall, across = max(1, h // 5), max(1, w // 3)
+        busy = {}
+        for corner in CORNERS:
+            up, side = corner.split()
+            rows = slice(0, tall) if up == "top" else slice(h - tall, h)
+            part = (rows, slice(w - across, w) if side == "right" else slice(0, across))
+            busy[corner] = float(lg[part].std()) + 2.0 * float(subject[part].mean())
+        return min(CORNERS, key=lambda corner: busy[corner])

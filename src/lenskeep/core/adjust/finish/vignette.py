@@ -24,10 +24,14 @@ class Vignette(Adjustment):
     softness: float = amount(5, 100, label="Softness", unit="%", neutral=60, scales=False)
     roundness: float = amount(0, 100, label="Roundness", unit="%", neutral=0, scales=False)
     centre: Literal["frame", "subject"] = Field(default="frame", title="Centred on")
+    across: float = amount(-50, 50, label="Moved across", unit="%", scales=False)
+    down: float = amount(-50, 50, label="Moved down", unit="%", scales=False)
+    later: ClassVar[tuple[str, ...]] = ("across", "down")
 
     def operations(self, below: Below) -> list[Op]:
         box = below.facts.subject_box if self.centre == "subject" else None
         cx, cy = ((box.x0 + box.x1) / 2, (box.y0 + box.y1) / 2) if box else (0.5, 0.5)
+        cx, cy = cx + self.across / 100.0, cy + self.down / 100.0
         # half axes in frame units that reach the corner: (1/√2, 1/√2) for the frame's shape; a circle has equal pixels
         circle_y = math.hypot(below.aspect, 1.0) / 2
         circle_x = circle_y / below.aspect

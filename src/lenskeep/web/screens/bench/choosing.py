@@ -100,7 +100,7 @@ def take(request: Request, studio: InStudio, scene_id: Id, asked: Taking) -> HTM
     return page(request, "bench/lanes.html", lanes_of(studio, scene_id, opened, added))
 
 
-class Recipe(BaseModel):
+class TakingIn(BaseModel):
     """A recipe, and how its steps come; ``within`` is the step whose region they are limited to."""
 
     key: Key
@@ -110,7 +110,7 @@ class Recipe(BaseModel):
 
 
 @router.post("/scenes/{scene_id}/bench/take", response_class=HTMLResponse)
-def take_recipe(request: Request, studio: InStudio, scene_id: Id, asked: Recipe) -> HTMLResponse:
+def take_recipe(request: Request, studio: InStudio, scene_id: Id, asked: TakingIn) -> HTMLResponse:
     """Take a recipe in; answers with the lanes."""
     scene_or_404(studio, scene_id)
     recipe = choices.recipe_at(studio.library, asked.key)
