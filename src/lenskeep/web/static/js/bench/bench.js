@@ -257,7 +257,9 @@ function start(bench) {
   }
 
   watchKeys({ r: toggleRepair }, () => true);
-  watchKeys({ ...groups.keys, e: () => choosing.open("effects") }, () => !repair.on() && !choosing.on());
+  // a tool in hand, and the curve, have keys of their own
+  const handsFree = () => !repair.on() && !choosing.on() && !tools.active() && !document.activeElement?.closest("[role=application]");
+  watchKeys({ ...groups.keys, c: () => choosing.open("effects") }, handsFree);
   watchKeys({ h: past.open, g: () => warnings.next(), v: comparing.next, undo: (which) => values.settled().then(() => at(which).click()) }, () => !repair.on());
   watchSaving(versions);
   outlines.placeHandles();
