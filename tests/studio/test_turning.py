@@ -47,6 +47,7 @@ def test_it_stands_upright_with_masks_and_picture_of_its_own_and_undo_lays_it_ba
     said, now = turned(library, lying)
     assert "turning 1 frame" in said
     assert (now.width, now.height, now.state) == (lying.height, lying.width, "waiting")
+    assert not now.result_key, "the picture of the other way is none of its own"
     thumb = read_photo(library.computed(now.content).thumb)
     assert (thumb.width > thumb.height) == (now.width > now.height), "the wall shows it at once"
     run(library)

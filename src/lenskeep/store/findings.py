@@ -138,10 +138,10 @@ def forget_facts(db: Database, frame_ids: list[int]) -> None:
 
 def turn(db: Database, turns: Mapping[int, int]) -> None:
     """Stand frames otherwise, by their ids, so many quarter turns clockwise from how they came; their masks are to be
-    found again.
+    found again, and finished pictures of the other way are none of theirs.
     """
     reset = f"""
-        UPDATE frames SET turn = :turn, {_set(NOT_FOUND)}, state = 'waiting', problem = '',
+        UPDATE frames SET turn = :turn, {_set(NOT_FOUND)}, state = 'waiting', problem = '', result_key = '', guards = '',
             width = CASE (turn - :turn) % 2 WHEN 0 THEN width ELSE height END,
             height = CASE (turn - :turn) % 2 WHEN 0 THEN height ELSE width END
         WHERE id = :id AND turn <> :turn

@@ -17,9 +17,10 @@ router = APIRouter()
 
 @router.get("/frames/{frame_id}/found")
 def found(studio: InStudio, frame_id: Id) -> Response:
-    """Draw the page anew as soon as the frame's masks are there."""
+    """Draw the page anew as soon as the frame's masks are there, and its finished picture if it wants one."""
     there = frame_or_404(studio, frame_id)
-    return Response(headers={"HX-Refresh": "true"} if there.facts or there.state == "failed" else None)
+    ready = there.facts is not None and (not there.stale or bool(there.render_problem))
+    return Response(headers={"HX-Refresh": "true"} if ready or there.state == "failed" else None)
 
 
 @router.post("/frames/{frame_id}/parts/{kind}/{name}", response_class=HTMLResponse)
