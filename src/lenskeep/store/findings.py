@@ -141,7 +141,8 @@ def turn(db: Database, turns: Mapping[int, int]) -> None:
     found again, and finished pictures of the other way are none of theirs.
     """
     reset = f"""
-        UPDATE frames SET turn = :turn, {_set(NOT_FOUND)}, state = 'waiting', problem = '', result_key = '', guards = '',
+        UPDATE frames SET turn = :turn, {_set(NOT_FOUND)}, state = 'waiting', problem = '', result_key = '',
+            guards = '',
             width = CASE (turn - :turn) % 2 WHEN 0 THEN width ELSE height END,
             height = CASE (turn - :turn) % 2 WHEN 0 THEN height ELSE width END
         WHERE id = :id AND turn <> :turn
