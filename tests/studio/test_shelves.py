@@ -1,8 +1,11 @@
 """Keeping the book: what is renamed, copied, filed, deleted, given again, moved on; sets out, deleted, in, equal."""
 
+import io
 from dataclasses import replace
 
+import numpy as np
 import pytest
+from PIL import Image
 
 from lenskeep.core.problems import UserProblem
 from lenskeep.core.recipes.effects import Effect
@@ -97,7 +100,10 @@ def test_a_set_exported_deleted_and_imported_is_equal(library, dusk):
     kept = effects.keep(library, tone)
     shelves.file_under(library, dusk, "Evenings", "dogs")
     shelves.file_under(library, kept.recipe_id, "Evenings", "")
-    text = set_to_json(shelves.set_of(library, "Evenings", "Somebody"))
+    made = shelves.set_of(library, "Evenings", "Somebody")
+    text = set_to_json(made)
+    shown = {name: np.asarray(Image.open(io.BytesIO(jpeg)), float) for name, jpeg in made.previews.items()}
+    assert set(shown) == {"Dusk", "Tone"} and np.abs(shown["Dusk"] - shown["Tone"]).mean() > 1
     before = whole_book(library)
     for recipe_id in (dusk, kept.recipe_id):
         shelves.delete(library, recipe_id)

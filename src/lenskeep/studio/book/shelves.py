@@ -6,6 +6,7 @@ from lenskeep.core.names import shown_name
 from lenskeep.core.problems import UserProblem
 from lenskeep.core.recipes import edit
 from lenskeep.core.recipes.effects import Effect
+from lenskeep.files.assets import in_memory
 from lenskeep.files.sets import Entry, SetFile, Unread
 from lenskeep.store import assets, book, looks, recipes
 from lenskeep.store.assets import keep_assets
@@ -13,6 +14,7 @@ from lenskeep.store.recipes import KINDS, RecipeVersion
 from lenskeep.studio import looks as giving
 from lenskeep.studio import untrusted
 from lenskeep.studio.book import effects
+from lenskeep.studio.book.previews import preview
 from lenskeep.studio.library import Library
 
 GONE = "This is no longer in the book. Reload the page."
@@ -96,10 +98,10 @@ def move_on(library: Library, recipe_id: int, scene_id: int) -> None:
     giving.give_layers(library, used[0].shoot_id, layers, scene_ids=[scene_id])
 
 
-def set_of(library: Library, shelf: str, author: str = "", note: str = "", only: int | None = None) -> SetFile:
-    """A set of the book as a file's content, or one recipe alone. Raises UserProblem when it is empty."""
+def set_of(library: Library, shelf: str, author: str = "", note: str = "") -> SetFile:
+    """A set of the book as a file's content, with previews on the demo's frames. Raises UserProblem when it is empty."""
     own = [v for kind in KINDS for v in recipes.newest_versions(library.db, kind)]
-    chosen = [v for v in own if (v.recipe_id == only if only is not None else v.shelf == shelf)]
+    chosen = [v for v in own if v.shelf == shelf]
     if not chosen:
         raise UserProblem("There is nothing in this set.")
     readable = [v for v in chosen if not v.unreadable]
@@ -108,7 +110,8 @@ def set_of(library: Library, shelf: str, author: str = "", note: str = "", only:
     for version in readable:
         held |= assets.assets_of(library.db, version.recipe)
     unread = tuple(Unread(v.name, v.unreadable, v.body) for v in chosen if v.unreadable)
-    return SetFile(shelf or chosen[0].name, entries, author, note, held, unread=unread)
+    shown = {entry.recipe.name: preview(entry.recipe, in_memory(held)) for entry in entries}
+    return SetFile(shelf or chosen[0].name, entries, author, note, held, shown, unread)
 
 
 def take_set(library: Library, taken: SetFile) -> list[str]:
