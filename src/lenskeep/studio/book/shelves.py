@@ -99,7 +99,7 @@ def move_on(library: Library, recipe_id: int, scene_id: int) -> None:
 
 
 def set_of(library: Library, shelf: str, author: str = "", note: str = "") -> SetFile:
-    """A set of the book as a file's content, with previews on the demo's frames. Raises UserProblem when it is empty."""
+    """A set of the book as a file's content, with previews on demo frames. Raises UserProblem when it is empty."""
     own = [v for kind in KINDS for v in recipes.newest_versions(library.db, kind)]
     chosen = [v for v in own if v.shelf == shelf]
     if not chosen:
