@@ -111,3 +111,15 @@ def test_a_vignette_is_moved():
     middle, right = (laid(picture, kind="vignette", ev=-1.5, across=across) for across in (0, 30))
     assert middle[60, 20].mean() == pytest.approx(middle[60, W - 21].mean(), rel=0.02)
     assert right[60, 20].mean() < 0.7 * right[60, W - 21].mean()
+
+
+def test_a_glow_under_nought_lets_the_dark_into_the_light_and_leaves_the_dark():
+    picture = np.full((H, W, 3), 0.1, np.float32)
+    picture[:, W // 2 :] = 0.95
+    some, all_of_it = (laid(picture, kind="glow", glow=g, radius=3) for g in (-40, -100))
+    assert (all_of_it >= 0).all() and np.isfinite(all_of_it).all()
+    assert np.abs(some[:, : W // 4] - picture[:, : W // 4]).max() < 0.01, "what is dark stays"
+    light = slice(3 * W // 4, W)
+    assert all_of_it[:, light].mean() < some[:, light].mean() < picture[:, light].mean() - 0.1
+    bloom = laid(picture, kind="glow", glow=40, radius=3)
+    assert bloom[60, W // 2 - 4].mean() > picture[60, W // 2 - 4].mean() + 0.02
