@@ -30,20 +30,25 @@ class RecipeFile:
     assets: Mapping[str, bytes] = field(default_factory=dict)
 
 
-def recipe_from_json(text: str, name: str = "This recipe") -> RecipeFile:
-    """Parse and check a recipe of format 1 or 2. Raises RecipeProblem, AssetProblem."""
+def parsed(text: str, name: str, what: str = "recipe") -> Any:
+    """Plain data from a file's JSON. Raises RecipeProblem with what is wrong with it."""
 
     def no_number(word: str) -> NoReturn:
         raise RecipeProblem(f"{name} holds {word} where a number should be. Export it again.")
 
     if len(text) > MOST_BYTES:
-        raise RecipeProblem(f"{name} is too large for a recipe: at most {MOST_BYTES // 1_000_000} MB are taken.")
+        raise RecipeProblem(f"{name} is too large for a {what}: at most {MOST_BYTES // 1_000_000} MB are taken.")
     try:
-        data = json.loads(text, parse_constant=no_number)
+        return json.loads(text, parse_constant=no_number)
     except json.JSONDecodeError as error:
         raise RecipeProblem(f"{name} is not JSON: {error.msg} in line {error.lineno}.") from error
     except (RecursionError, ValueError) as error:  # nested beyond measure, or an integer of thousands of digits
-        raise RecipeProblem(f"{name} is not a recipe that can be read. Export it again.") from error
+        raise RecipeProblem(f"{name} is not a {what} that can be read. Export it again.") from error
+
+
+def recipe_from_json(text: str, name: str = "This recipe") -> RecipeFile:
+    """Parse and check a recipe of format 1 or 2. Raises RecipeProblem, AssetProblem."""
+    data = parsed(text, name)
     if not isinstance(data, dict) or data.get("format") not in (FIRST, FORMAT):
         raise RecipeProblem(f'{name} is not a Lens Keep recipe: "format" must be "{FORMAT}".')
     try:
@@ -59,14 +64,18 @@ def recipe_from_json(text: str, name: str = "This recipe") -> RecipeFile:
 
 def _apart(data: dict[str, Any], name: str) -> tuple[dict[str, Any], dict[str, bytes]]:
     """A file's plain data without its assets, and those."""
-    held = data.get("assets", {})
+    assets = decoded(data.get("assets", {}), name)
+    return {key: value for key, value in data.items() if key != "assets"}, assets
+
+
+def decoded(held: Any, name: str) -> dict[str, bytes]:
+    """The bytes that a file holds by their names. Raises RecipeProblem."""
     if not isinstance(held, dict) or not all(isinstance(text, str) for text in held.values()):
         raise RecipeProblem(f"{name} can't be used: assets: must hold named values.")
     try:
-        assets = {str(key): base64.b64decode(text, validate=True) for key, text in held.items()}
+        return {str(key): base64.b64decode(text, validate=True) for key, text in held.items()}
     except (binascii.Error, ValueError) as error:
         raise RecipeProblem(f"{name} holds a picture or table that was altered. Export it again.") from error
-    return {key: value for key, value in data.items() if key != "assets"}, assets
 
 
 def recipe_from_bytes(data: bytes, name: str = "This recipe") -> RecipeFile:

@@ -5,19 +5,18 @@ understand is not thrown away: it is handed back as it is.
 """
 
 import base64
-import binascii
 import hashlib
 import json
 from collections.abc import Mapping
 from dataclasses import dataclass, field
-from typing import Any, Literal, NoReturn
+from typing import Any, Literal
 
 from pydantic import ValidationError
 
 from lenskeep.core.problems import validation_words
 from lenskeep.core.recipes.models import MOST_BYTES, Recipe
 from lenskeep.files.assets import check_assets
-from lenskeep.files.recipes import RecipeProblem
+from lenskeep.files.recipes import RecipeProblem, decoded, parsed
 
 SET_FORMAT = "lenskeep-set/1"
 MOST_ENTRIES = 500
@@ -95,22 +94,13 @@ def is_set(text: str) -> bool:
 
 def set_from_json(text: str, name: str = "This set") -> SetFile:
     """Parse and check a set file. Raises RecipeProblem where it can't be read or was altered."""
-
-    def no_number(word: str) -> NoReturn:
-        raise RecipeProblem(f"{name} holds {word} where a number should be. Export it again.")
-
-    if len(text) > MOST_BYTES:
-        raise RecipeProblem(f"{name} is too large for a set: at most {MOST_BYTES // 1_000_000} MB are taken.")
-    try:
-        data = json.loads(text, parse_constant=no_number)
-    except (RecursionError, ValueError) as error:
-        raise RecipeProblem(f"{name} is not a set that can be read. Export it again.") from error
+    data = parsed(text, name, "set")
     if not isinstance(data, dict) or data.get("format") != SET_FORMAT:
         raise RecipeProblem(f'{name} is not a set of Lens Keep: "format" must be "{SET_FORMAT}".')
     held = data.get("entries")
     if not isinstance(held, list) or not held or len(held) > MOST_ENTRIES:
         raise RecipeProblem(f"{name} holds no recipes, or more than {MOST_ENTRIES}. Export it again.")
-    assets, previews = _decoded(data.get("assets", {}), name), _decoded(data.get("previews", {}), name)
+    assets, previews = decoded(data.get("assets", {}), name), decoded(data.get("previews", {}), name)
     entries, unread = [], []
     for place, each in enumerate(held, 1):
         read = _entry(each, place, name)
@@ -151,12 +141,3 @@ def _entry(each: Any, place: int, name: str) -> Entry | Unread:
     if kind == "effect" and len(recipe.steps) != 1:
         return Unread(title, "an effect has one step", body)
     return Entry(kind, recipe, str(each.get("tags", ""))[:200])
-
-
-def _decoded(held: Any, name: str) -> dict[str, bytes]:
-    if not isinstance(held, dict) or not all(isinstance(text, str) for text in held.values()):
-        raise RecipeProblem(f"{name} can't be used: assets and previews must hold named values.")
-    try:
-        return {str(key): base64.b64decode(text, validate=True) for key, text in held.items()}
-    except (binascii.Error, ValueError) as error:
-        raise RecipeProblem(f"{name} holds a picture or table that was altered. Export it again.") from error
