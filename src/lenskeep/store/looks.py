@@ -96,12 +96,3 @@ def look(db: Database, scene_id: int) -> Look | None:
         if found:
             layers.append(LookLayer(int(row["id"]), found, float(row["strength"]), bool(row["enabled"])))
     return Look(tuple(layers)) if layers else None
-
-
-def shoots_using(db: Database, recipe_id: int) -> list[str]:
-    """The names of the shoots that a recipe's versions are a look of."""
-    sql = """
-        SELECT DISTINCT s.name FROM layers l JOIN recipe_versions v ON v.id = l.version_id
-        JOIN scenes c ON c.id = l.scene_id JOIN shoots s ON s.id = c.shoot_id WHERE v.recipe_id = ? ORDER BY s.name
-    """
-    return [str(row["name"]) for row in db.reader.execute(sql, (recipe_id,))]

@@ -6,7 +6,7 @@ from lenskeep.core.ids import OwnId
 from lenskeep.core.recipes import edit
 from lenskeep.core.recipes.change import OnStep
 from lenskeep.core.recipes.group_changes import turned
-from lenskeep.core.recipes.models import Recipe, Step
+from lenskeep.core.recipes.models import Recipe
 
 
 class DoubleStep(OnStep):
@@ -21,7 +21,7 @@ class DoubleStep(OnStep):
     def on(self, recipe: Recipe) -> Recipe:
         own = edit.step_of(recipe, self.step)
         twin = turned(own) if self.opposite else own
-        return _below(recipe, own, edit.changed(twin, id=self.id))
+        return edit.with_below(recipe, own, [edit.changed(twin, id=self.id)])
 
 
 class SamePlace(OnStep):
@@ -36,9 +36,4 @@ class SamePlace(OnStep):
         own = edit.step_of(recipe, self.step)
         place = own.name.partition(" – ")[0]
         empty = edit.changed(own, id=self.id, name=place, adjustments=[], strength=1.0, blend="normal", enabled=True)
-        return _below(recipe, own, empty)
-
-
-def _below(recipe: Recipe, own: Step, made: Step) -> Recipe:
-    at = recipe.steps.index(own) + 1
-    return edit.changed(recipe, steps=[*recipe.steps[:at], made, *recipe.steps[at:]])
+        return edit.with_below(recipe, own, [empty])

@@ -73,6 +73,12 @@ def with_step(recipe: Recipe, step: Step) -> Recipe:
     return changed(recipe, steps=[step if s.id == step.id else s for s in recipe.steps])
 
 
+def with_below(recipe: Recipe, own: Step, made: Sequence[Step]) -> Recipe:
+    """The recipe with steps right below one of its own."""
+    at = recipe.steps.index(own) + 1
+    return changed(recipe, steps=[*recipe.steps[:at], *made, *recipe.steps[at:]])
+
+
 def change_step(recipe: Recipe, step_id: str, **values: Any) -> Recipe:
     return with_step(recipe, changed(step_of(recipe, step_id), **values))
 

@@ -110,8 +110,7 @@ class EffectSteps(OnStep):
             effect.as_step(name, own.region, shared=own.shared, group=own.group, enabled=name == self.id)
             for name, effect in zip(names, self.effects, strict=True)
         ]
-        at = recipe.steps.index(own) + 1
-        return edit.changed(recipe, steps=[*recipe.steps[:at], *made, *recipe.steps[at:]])
+        return edit.with_below(recipe, own, made)
 
 
 class EffectStep(Change):
@@ -137,8 +136,7 @@ class EffectStep(Change):
         if self.of_step is not None:
             own = edit.step_of(recipe, self.of_step)
             made = self.effect.as_step(self.id, own.region, shared=own.shared, group=own.group)
-            at = recipe.steps.index(own) + 1
-            return edit.changed(recipe, steps=[*recipe.steps[:at], made, *recipe.steps[at:]])
+            return edit.with_below(recipe, own, [made])
         if self.where != "whole" and self.where not in PART_KINDS:
             raise edit.EditProblem("Choose where the effect works.")
         region = Region() if self.where == "whole" else Region.model_validate({"parts": [{"kind": self.where}]})
