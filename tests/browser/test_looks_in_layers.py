@@ -80,6 +80,13 @@ def test_steps_become_a_group_limited_to_all_but_people_switched_weakened_and_di
         hands.wait(lambda word=limit: word in hands.find("[data-limit]").text.splitlines()[0])
     whole = hands.settled("#key-canvas")
     assert "all but" in hands.find("[data-limit]").text.lower()
+    hands.press("Save the recipe…")
+    ticks = "#save-dialog [name=steps]"
+    hands.press("Only Both", "#save-dialog button")
+    assert [t.is_selected() for t in hands.all(ticks)] == [True, True, False]
+    hands.press("All", "#save-dialog button")
+    assert all(t.is_selected() for t in hands.all(ticks))
+    hands.press("Cancel", "#save-dialog button")
     slider = hands.find(".group-head input[type=range]")
     hands.set(slider, 0)
     hands.wait(lambda: abs(hands.settled("#key-canvas") - whole) > 0.2)

@@ -8,7 +8,9 @@ export function watchDragging(lanes, { move }) {
 
   const rows = () => [...lanes.querySelectorAll(".lane")];
   // before which row it would stand: the number of rows whose middle lies above the pointer
-  const placeOf = (y) => rows().filter((lane) => { const r = lane.getBoundingClientRect(); return y > r.top + r.height / 2; }).length;
+  // steps of a folded group stand where its head does
+  const seen = (lane) => (lane.hidden ? document.getElementById(`group-${lane.dataset.group}`) : lane).getBoundingClientRect();
+  const placeOf = (y) => rows().filter((lane) => { const r = seen(lane); return y > r.top + r.height / 2; }).length;
 
   function mark(to) {
     const all = rows();

@@ -2,6 +2,12 @@
 const at = (id) => document.getElementById(id);
 
 export function watchSaving(versions) {
+  // all steps, or those of one group
+  at("save-dialog").addEventListener("click", (event) => {
+    const which = event.target.closest("[data-tick]")?.dataset.tick;
+    if (!which) return;
+    for (const field of at("save-dialog").querySelectorAll("[name=steps]")) field.checked = which === "all" || field.dataset.group === which;
+  });
   at("save-open").addEventListener("click", () => {
     const dialog = at("save-dialog");
     dialog.replaceChildren(at("save-form").content.cloneNode(true));
