@@ -6,8 +6,6 @@ from lenskeep.core.recipes import edit
 from lenskeep.core.recipes.models import Group, Name, Recipe, Share, Step
 from lenskeep.core.regions import Region
 
-ONE_LEVEL = "Its groups were dissolved into one, since groups do not nest."
-
 
 def joined(recipe: Recipe, more: Recipe, seed: str) -> tuple[str, Recipe]:
     """``recipe`` with the steps, groups and shared regions of ``more`` behind its own, whose ids begin with ``seed``;
