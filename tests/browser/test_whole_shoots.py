@@ -324,10 +324,8 @@ def test_five_thousand_frames_are_selected_without_a_stall(desk):
     last = me.all(".tile[data-frame]")[-1]
     me.click(last, Keys.SHIFT)
     me.selected("4,998")
-    stalls = me.driver.execute_script("return window.stalls.splice(0)")
-    assert max(stalls, default=0) < 200, json.dumps(stalls)
     me.keys("3")
     me.wait(lambda: sum(f.rating == 3 for f in me.rows) == 4998)
-    stalls = me.driver.execute_script("return window.stalls")  # while thousands of tiles are sent anew
+    stalls = me.driver.execute_script("return window.stalls")
     me.complaints()  # the made-up frames have no pictures; other tests share this browser
-    assert max(stalls, default=0) < 500, json.dumps(stalls)
+    assert max(stalls, default=0) < 200, json.dumps(stalls)
