@@ -90,7 +90,8 @@ def test_a_recipe_comes_in_every_way(visitor, scene):
     late = visitor.post(take, json={"key": ready, "way": "replace", "on": 1})
     assert late.status_code == 409, "somebody changed it meanwhile"
     assert visitor.post(take, json={"key": "ready Moon"}).status_code == 422
-    assert visitor.post(take, json={"key": "99999"}).status_code == 422
+    for gone in ("99999", "9" * 30, "²"):
+        assert visitor.post(take, json={"key": gone}).status_code == 422
 
 
 def test_the_line_up_of_a_scene_is_made_measured_and_given(visitor, scene):

@@ -24,8 +24,8 @@ Name = Annotated[str, typer.Argument(help="Name of a recipe or an effect, maybe 
 
 def _found(library: Library, name: str) -> RecipeVersion:
     title, at, number = name.rpartition("@")
-    wanted = int(number) if at and number.isdigit() else None
-    every = [v for kind in KINDS for v in recipes.versions(library.db, kind=kind)]
+    wanted = int(number) if at and number.isdecimal() else None
+    every = recipes.versions(library.db, None, *KINDS)
     for version in every:
         if version.name == name or (version.name == title and version.version == wanted):
             return version
@@ -50,7 +50,7 @@ def _told(library: Library, version: RecipeVersion) -> dict[str, object]:
 def list_(as_json: Annotated[bool, typer.Option("--json")] = False) -> None:
     """Every recipe and effect, with its newest version."""
     library = the_library()
-    found = [_told(library, v) for kind in KINDS for v in recipes.newest_versions(library.db, kind)]
+    found = [_told(library, v) for v in recipes.newest_versions(library.db, *KINDS)]
     if as_json:
         typer.echo(json.dumps(found, indent=2, ensure_ascii=False))
         return

@@ -3,9 +3,8 @@
 from dataclasses import dataclass
 
 from lenskeep.core.problems import UserProblem
-from lenskeep.store.clock import now
 from lenskeep.store.database import Database
-from lenskeep.store.recipes import Kind
+from lenskeep.store.recipes import Kind, add_version, entered
 
 
 @dataclass(frozen=True)
@@ -58,13 +57,5 @@ def remove(db: Database, recipe_id: int) -> None:
 def keep_unread(db: Database, name: str, kind: Kind, body: str, shelf: str) -> None:
     """Keep what can't be read as it is, as the newest version of its name: a later version may read it."""
     with db.writing() as write:
-        row = write.execute("SELECT id FROM recipes WHERE name = ?", (name,)).fetchone()
-        if row:
-            recipe_id = int(row["id"])
-        else:
-            sql = "INSERT INTO recipes (name, created_at, kind, shelf) VALUES (?, ?, ?, ?)"
-            recipe_id = int(write.execute(sql, (name, now(), kind, shelf)).lastrowid or 0)
-        newest = "SELECT coalesce(max(version), 0) AS n FROM recipe_versions WHERE recipe_id = ?"
-        number = int(write.execute(newest, (recipe_id,)).fetchone()["n"]) + 1
-        sql = "INSERT INTO recipe_versions (recipe_id, version, body, created_at) VALUES (?, ?, ?, ?)"
-        write.execute(sql, (recipe_id, number, body, now()))
+        recipe_id, _ = entered(write, name, kind, shelf)
+        add_version(write, recipe_id, body)

@@ -1,5 +1,6 @@
 """The book: recipes and effects, and their versions."""
 
+import sqlite3
 from dataclasses import dataclass
 from functools import cached_property
 from typing import Literal
@@ -51,27 +52,38 @@ def save_recipe(db: Database, recipe: Recipe, kind: Kind = "recipe", shelf: str 
     """
     with db.writing() as write:
         body = body_of(recipe)
-        row = write.execute("SELECT id, kind FROM recipes WHERE name = ?", (recipe.name,)).fetchone()
-        if row and row["kind"] != kind:
-            held = "An effect" if kind == "recipe" else "A recipe"
-            raise UserProblem(f"{held} in the book is called “{recipe.name}”. Choose another name.")
-        if row:
-            recipe_id = int(row["id"])
-        else:
-            sql = "INSERT INTO recipes (name, created_at, kind, shelf) VALUES (?, ?, ?, ?)"
-            recipe_id = int(write.execute(sql, (recipe.name, now(), kind, shelf)).lastrowid or 0)
-        newest = "SELECT id, version, body FROM recipe_versions WHERE recipe_id = ? ORDER BY version DESC LIMIT 1"
+        recipe_id, held = entered(write, recipe.name, kind, shelf)
+        if held != kind:
+            other = "An effect" if held == "effect" else "A recipe"
+            raise UserProblem(f"{other} in the book is called “{recipe.name}”. Choose another name.")
+        newest = "SELECT id, body FROM recipe_versions WHERE recipe_id = ? ORDER BY version DESC LIMIT 1"
         last = write.execute(newest, (recipe_id,)).fetchone()
         if last and last["body"] == body:
             version_id = int(last["id"])
         else:
-            number = int(last["version"]) + 1 if last else 1
-            sql = "INSERT INTO recipe_versions (recipe_id, version, body, created_at) VALUES (?, ?, ?, ?)"
-            version_id = int(write.execute(sql, (recipe_id, number, body, now())).lastrowid or 0)
+            version_id = add_version(write, recipe_id, body)
             note_use(db, "version_assets", "version_id", version_id, recipe)
         saved = version(db, version_id)
         assert saved is not None
         return saved
+
+
+def entered(write: sqlite3.Connection, name: str, kind: Kind, shelf: str) -> tuple[int, Kind]:
+    """(id, kind) of what the book holds by a name; where it holds nothing, a new one without versions."""
+    row = write.execute("SELECT id, kind FROM recipes WHERE name = ?", (name,)).fetchone()
+    if row:
+        return int(row["id"]), row["kind"]
+    sql = "INSERT INTO recipes (name, created_at, kind, shelf) VALUES (?, ?, ?, ?)"
+    return int(write.execute(sql, (name, now(), kind, shelf)).lastrowid or 0), kind
+
+
+def add_version(write: sqlite3.Connection, recipe_id: int, body: str) -> int:
+    """A body as the newest version; returns its id."""
+    sql = """
+        INSERT INTO recipe_versions (recipe_id, version, body, created_at)
+        SELECT ?1, coalesce(max(version), 0) + 1, ?2, ?3 FROM recipe_versions WHERE recipe_id = ?1
+    """
+    return int(write.execute(sql, (recipe_id, body, now())).lastrowid or 0)
 
 
 def remove_version(db: Database, version_id: int) -> bool:
@@ -94,18 +106,30 @@ def version(db: Database, version_id: int) -> RecipeVersion | None:
     return RecipeVersion(**dict(row)) if row else None
 
 
-def versions(db: Database, recipe_id: int | None = None, kind: Kind = "recipe") -> list[RecipeVersion]:
-    """All versions of a kind, or those of one recipe or effect; by name, the newest version first."""
-    if recipe_id is None:
-        sql = _SELECT + " WHERE r.kind = ? ORDER BY r.name, v.version DESC"
-        return [RecipeVersion(**dict(row)) for row in db.reader.execute(sql, (kind,))]
-    sql = _SELECT + " WHERE v.recipe_id = ? ORDER BY v.version DESC"
-    return [RecipeVersion(**dict(row)) for row in db.reader.execute(sql, (recipe_id,))]
+def version_at(db: Database, key: str) -> RecipeVersion | None:
+    """The version whose number is given as text; None for any other text."""
+    return version(db, int(key)) if key.isdecimal() and len(key) < 19 else None
 
 
-def newest_versions(db: Database, kind: Kind = "recipe") -> list[RecipeVersion]:
-    """The newest version of every recipe, or effect, by name."""
-    newest: dict[int, RecipeVersion] = {}
-    for each in versions(db, kind=kind):
-        newest.setdefault(each.recipe_id, each)
-    return list(newest.values())
+def versions(db: Database, recipe_id: int | None = None, *kinds: Kind) -> list[RecipeVersion]:
+    """Those of one recipe or effect, or all of some kinds, kind by kind, else of recipes; by name, the newest version
+    first.
+    """
+    if recipe_id is not None:
+        return _chosen(db, "v.recipe_id = ? ORDER BY v.version DESC", recipe_id)
+    return [v for kind in kinds or ("recipe",) for v in _chosen(db, "r.kind = ? ORDER BY r.name, v.version DESC", kind)]
+
+
+def newest_versions(db: Database, *kinds: Kind) -> list[RecipeVersion]:
+    """The newest version of everything of some kinds, kind by kind and by name; of recipes where none is given."""
+    newest = "v.version = (SELECT max(version) FROM recipe_versions WHERE recipe_id = r.id)"
+    return [v for kind in kinds or ("recipe",) for v in _chosen(db, f"r.kind = ? AND {newest} ORDER BY r.name", kind)]
+
+
+def _chosen(db: Database, where: str, value: int | str) -> list[RecipeVersion]:
+    return [RecipeVersion(**dict(row)) for row in db.reader.execute(f"{_SELECT} WHERE {where}", (value,))]
+
+
+def names(db: Database) -> set[str]:
+    """What everything in the book is called."""
+    return {str(row["name"]) for row in db.reader.execute("SELECT name FROM recipes")}

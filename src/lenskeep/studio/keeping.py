@@ -13,6 +13,7 @@ from lenskeep.files.written import DRAFTS, copy_faithfully, sum_of, write_whole,
 from lenskeep.store import deliveries, finished, frames, health, jobs, recipes, references, shoots
 from lenskeep.store.database import copy_database
 from lenskeep.store.moves import asset_file
+from lenskeep.store.recipes import KINDS
 from lenskeep.studio import find as finding
 from lenskeep.studio import looks
 from lenskeep.studio.hand_over import deliver
@@ -144,7 +145,7 @@ def verify(library: Library, say: Say = lambda _: None) -> Report:
         if not path.is_file() or sum_of(path) != key:
             how = "was altered" if path.is_file() else "is gone"
             report.wrong.append(f"A picture or table of a recipe {how} ({path}). Bring it back from a backup.")
-    for version in [*recipes.versions(library.db), *recipes.versions(library.db, kind="effect")]:
+    for version in recipes.versions(library.db, None, *KINDS):
         if version.unreadable:
             report.wrong.append(f"{version.name}, version {version.version}: {version.unreadable}")
     for shoot in shoots.shoots(library.db):

@@ -12,7 +12,7 @@ from lenskeep.core.recipes.change import Change
 from lenskeep.core.recipes.models import Recipe
 from lenskeep.core.regions.kinds.brush import Brush
 from lenskeep.store import drafts, looks, recipes
-from lenskeep.store.recipes import KINDS, RecipeVersion
+from lenskeep.store.recipes import RecipeVersion
 from lenskeep.studio.bench.fits import MEANWHILE, check_fits
 from lenskeep.studio.library import Library
 from lenskeep.studio.problems import ChangedMeanwhile
@@ -76,7 +76,7 @@ def state_now(library: Library, scene_id: int) -> int:
 
 
 def _free_name(library: Library) -> str:
-    taken = {v.name for kind in KINDS for v in recipes.newest_versions(library.db, kind)}
+    taken = recipes.names(library.db)
     names = ["New look", *(f"New look {n}" for n in range(2, 1000))]
     return next((name for name in names if name not in taken), "New look")
 

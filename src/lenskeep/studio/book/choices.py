@@ -56,7 +56,7 @@ def recipe_at(library: Library, key: str) -> Recipe:
     """The recipe that a key speaks of. Raises UserProblem, UnreadableRecipe."""
     if key.startswith("ready "):
         return starters.starter(key.removeprefix("ready "))
-    version = recipes.version(library.db, int(key)) if key.isdigit() and len(key) < 19 else None
+    version = recipes.version_at(library.db, key)
     if version is None or version.kind != "recipe":
         raise UserProblem(GONE)
     return version.recipe
@@ -64,7 +64,7 @@ def recipe_at(library: Library, key: str) -> Recipe:
 
 def recipe_id_of(library: Library, key: str) -> int | None:
     """The recipe in the book that a key speaks of; None for a ready one."""
-    version = recipes.version(library.db, int(key)) if key.isdigit() and len(key) < 19 else None
+    version = recipes.version_at(library.db, key)
     return version.recipe_id if version else None
 
 

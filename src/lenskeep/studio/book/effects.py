@@ -54,7 +54,7 @@ def effect_at(library: Library, key: str) -> Effect:
             if each.key == key:
                 return each.effect
         raise UserProblem(GONE)
-    version = recipes.version(library.db, int(key)) if key.isdigit() and len(key) < 19 else None
+    version = recipes.version_at(library.db, key)
     if version is None or version.kind != "effect":
         raise UserProblem(GONE)
     return effect_in(version.recipe)

@@ -15,7 +15,7 @@ from lenskeep.core.recipes.layers import Layer
 from lenskeep.core.recipes.models import Recipe
 from lenskeep.core.render import compile_steps
 from lenskeep.files.recipes import RecipeFile
-from lenskeep.store import frames, scenes
+from lenskeep.store import frames, recipes, scenes
 from lenskeep.store.frames import FrameRow, FrameSummary
 from lenskeep.studio import looks
 from lenskeep.studio.bench import trying
@@ -116,7 +116,5 @@ def give(library: Library, scene_id: int, column: Column) -> None:
 
 
 def _version(library: Library, key: str) -> int:
-    if key.isdigit():
-        recipe_at(library, key)  # says so where it is gone
-        return int(key)
-    return take_in(library, RecipeFile(recipe_at(library, key))).id
+    recipe, version = recipe_at(library, key), recipes.version_at(library.db, key)
+    return version.id if version else take_in(library, RecipeFile(recipe)).id

@@ -45,10 +45,10 @@ def _named(name: str) -> str:
 def copy(library: Library, recipe_id: int, name: str) -> RecipeVersion:
     """The newest version under another name, as version 1. Raises UserProblem, UnreadableRecipe."""
     found = newest_of(library, recipe_id)
-    taken = {v.name for kind in KINDS for v in recipes.newest_versions(library.db, kind)}
-    if _named(name) in taken:
-        raise UserProblem(f"“{_named(name)}” is in the book already. Choose another name.")
-    made = edit.changed(found.recipe, name=_named(name))
+    called = _named(name)
+    if called in recipes.names(library.db):
+        raise UserProblem(f"“{called}” is in the book already. Choose another name.")
+    made = edit.changed(found.recipe, name=called)
     return recipes.save_recipe(library.db, made, found.kind, found.shelf)
 
 
@@ -92,16 +92,14 @@ def move_on(library: Library, recipe_id: int, scene_id: int) -> None:
     used = [use for use in book.uses(library.db, recipe_id) if use.scene_id == scene_id]
     if look is None or not used:
         raise UserProblem("This scene does not use it any more. Reload the page.")
-    layers = [
-        (newest.id if e.version.recipe_id == recipe_id else e.version.id, e.strength, e.enabled) for e in look.layers
-    ]
+    old = {use.version_id for use in used}
+    layers = [(newest.id if version in old else version, strength, on) for version, strength, on in look.given]
     giving.give_layers(library, used[0].shoot_id, layers, scene_ids=[scene_id])
 
 
 def set_of(library: Library, shelf: str, author: str = "", note: str = "") -> SetFile:
     """A set of the book as a file's content, with previews on demo frames. Raises UserProblem when it is empty."""
-    own = [v for kind in KINDS for v in recipes.newest_versions(library.db, kind)]
-    chosen = [v for v in own if v.shelf == shelf]
+    chosen = [v for v in recipes.newest_versions(library.db, *KINDS) if v.shelf == shelf]
     if not chosen:
         raise UserProblem("There is nothing in this set.")
     readable = [v for v in chosen if not v.unreadable]

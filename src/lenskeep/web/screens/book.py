@@ -21,8 +21,7 @@ from lenskeep.store.book import Use
 from lenskeep.store.recipes import KINDS, RecipeVersion
 from lenskeep.store.shoots import Shoot
 from lenskeep.studio import untrusted
-from lenskeep.studio.book import line_up, shelves, starters
-from lenskeep.studio.book.line_up import Column
+from lenskeep.studio.book import choices, line_up, shelves, starters
 from lenskeep.studio.book.take_in import file_of, take_in
 from lenskeep.web.present import page
 from lenskeep.web.studio_of import Id, InStudio, Studio, frame_or_404, received
@@ -70,7 +69,7 @@ def book(
     said: Annotated[str, Query(max_length=600)] = "",
 ) -> HTMLResponse:
     db = studio.library.db
-    entries = [_entry(studio, v) for kind in KINDS for v in recipes.newest_versions(db, kind)]
+    entries = [_entry(studio, v) for v in recipes.newest_versions(db, *KINDS)]
     every = shoots.shoots(db)
     chosen = next((s.id for s in every if s.id == on), every[0].id if every else None)
     own = scenes.shown(db, chosen) if chosen else []
@@ -98,11 +97,10 @@ def schema() -> JSONResponse:
 def shown(studio: InStudio, frame_id: Id, key: Annotated[str, Query(min_length=1, max_length=120)]) -> Response:
     """A frame with a version of the book (its number), or with a ready recipe ("ready NAME")."""
     frame = frame_or_404(studio, frame_id)
-    version = recipes.version(studio.library.db, int(key)) if key.isdigit() and len(key) < 19 else None
-    if version is not None and version.kind == "effect":
-        data = line_up.picture_of_recipe(studio.stage, frame, version.recipe)
-    else:
-        data = line_up.picture(studio.library, studio.stage, frame, Column(((key, 1.0),)), False)
+    version = recipes.version_at(studio.library.db, key)
+    effect = version if version and version.kind == "effect" else None
+    recipe = effect.recipe if effect else choices.recipe_at(studio.library, key)
+    data = line_up.picture_of_recipe(studio.stage, frame, recipe)
     return Response(data, media_type="image/jpeg", headers={"Cache-Control": "private, max-age=600"})
 
 
