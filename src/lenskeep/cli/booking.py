@@ -8,13 +8,13 @@ import typer
 
 from lenskeep.cli.shared import app, said, stop, the_library
 from lenskeep.core.recipes.differences import differences
-from lenskeep.files.sets import SetFile, set_to_json
+from lenskeep.files.sets import set_to_json
 from lenskeep.files.written import write_beside
 from lenskeep.store import book, recipes
 from lenskeep.store.recipes import KINDS, RecipeVersion
-from lenskeep.studio import untrusted
 from lenskeep.studio.book import shelves
-from lenskeep.studio.book.take_in import file_of, take_in
+from lenskeep.studio.book.shelves import TakenSet
+from lenskeep.studio.book.take_in import file_of
 from lenskeep.studio.library import Library
 
 book_app = typer.Typer(no_args_is_help=True, help="The recipe book.")
@@ -118,19 +118,14 @@ def import_book(path: Annotated[Path, typer.Argument(help="A recipe, a set, or a
     if not path.is_file():
         raise stop(f"{path} can't be found.")
     with said():
-        if path.suffix.lower() == ".cube":
-            made = shelves.take_table(library, path, path.name)
-            typer.echo(f"{made.name}, an effect, version {made.version}")
-            return
-        taken = untrusted.recipe_of_upload(path, path.name)
-        if isinstance(taken, SetFile):
-            problems = shelves.take_set(library, taken)
-            typer.echo(f"{len(taken.entries)} of the set {taken.name}")
-            for words in problems:
-                typer.secho(words, err=True, fg="yellow")
-            return
-        made = take_in(library, taken)
-        typer.echo(f"{made.name}, version {made.version}")
+        taken = shelves.take_file(library, path, path.name)
+    if isinstance(taken, TakenSet):
+        typer.echo(f"{taken.count} of the set {taken.name}")
+        for words in taken.problems:
+            typer.secho(words, err=True, fg="yellow")
+        return
+    what = "an effect, " if taken.kind == "effect" else ""
+    typer.echo(f"{taken.name}, {what}version {taken.version}")
 
 
 @book_app.command()

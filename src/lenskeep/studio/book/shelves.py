@@ -1,5 +1,6 @@
 """Keeping the book: renamed, copied, filed, deleted, given again; sets out and in; a table brought in as an effect."""
 
+from dataclasses import dataclass
 from pathlib import Path
 
 from lenskeep.core.names import shown_name
@@ -15,6 +16,7 @@ from lenskeep.studio import looks as giving
 from lenskeep.studio import untrusted
 from lenskeep.studio.book import effects
 from lenskeep.studio.book.previews import preview
+from lenskeep.studio.book.take_in import take_in
 from lenskeep.studio.library import Library
 
 GONE = "This is no longer in the book. Reload the page."
@@ -110,6 +112,25 @@ def set_of(library: Library, shelf: str, author: str = "", note: str = "") -> Se
     unread = tuple(Unread(v.name, v.unreadable, v.body) for v in chosen if v.unreadable)
     shown = {entry.recipe.name: preview(entry.recipe, in_memory(held)) for entry in entries}
     return SetFile(shelf or chosen[0].name, entries, author, note, held, shown, unread)
+
+
+@dataclass(frozen=True)
+class TakenSet:
+    """A set that came in: how many of it, and in words what was not understood, which is kept."""
+
+    name: str
+    count: int
+    problems: list[str]
+
+
+def take_file(library: Library, path: Path, name: str) -> RecipeVersion | TakenSet:
+    """A recipe file, a set, or a .cube table, which becomes an effect, into the book. Raises UserProblem."""
+    if name.lower().endswith(".cube"):
+        return take_table(library, path, name)
+    taken = untrusted.recipe_of_upload(path, name)
+    if isinstance(taken, SetFile):
+        return TakenSet(taken.name, len(taken.entries), take_set(library, taken))
+    return take_in(library, taken)
 
 
 def take_set(library: Library, taken: SetFile) -> list[str]:

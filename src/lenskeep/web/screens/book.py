@@ -14,14 +14,14 @@ from lenskeep.core.recipes.models import MOST_BYTES, Recipe
 from lenskeep.core.tabled import colour_table, fits_a_table
 from lenskeep.files.cube import write_cube
 from lenskeep.files.recipes import RecipeFile, file_schema
-from lenskeep.files.sets import SetFile, set_to_json
+from lenskeep.files.sets import set_to_json
 from lenskeep.store import book as order
 from lenskeep.store import recipes, scenes, shoots
 from lenskeep.store.book import Use
 from lenskeep.store.recipes import KINDS, RecipeVersion
 from lenskeep.store.shoots import Shoot
-from lenskeep.studio import untrusted
 from lenskeep.studio.book import choices, line_up, shelves, starters
+from lenskeep.studio.book.shelves import TakenSet
 from lenskeep.studio.book.take_in import file_of, take_in
 from lenskeep.web.present import page
 from lenskeep.web.studio_of import Id, InStudio, Studio, frame_or_404, received
@@ -218,12 +218,8 @@ def bring_in(studio: InStudio, file: Annotated[UploadFile, File()]) -> Response:
     """A recipe file, a set, or a .cube table, which becomes an effect."""
     name = (file.filename or "This file")[-120:]
     with received(studio, file, MOST_BYTES) as path:
-        if name.lower().endswith(".cube"):
-            made = shelves.take_table(studio.library, path, name)
-            return _back(f"{name} is in the book as the effect “{made.name}”.", made.recipe_id)
-        taken = untrusted.recipe_of_upload(path, name)
-    if isinstance(taken, SetFile):
-        said = shelves.take_set(studio.library, taken)
-        count = len(taken.entries)
-        return _back(" ".join([f"{count} of the set “{taken.name}” came in.", *said]))
-    return _back(recipe_id=take_in(studio.library, taken).recipe_id)
+        taken = shelves.take_file(studio.library, path, name)
+    if isinstance(taken, TakenSet):
+        return _back(" ".join([f"{taken.count} of the set “{taken.name}” came in.", *taken.problems]))
+    said = f"{name} is in the book as the effect “{taken.name}”." if taken.kind == "effect" else ""
+    return _back(said, taken.recipe_id)
