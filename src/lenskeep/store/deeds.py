@@ -9,7 +9,9 @@ from typing import Any
 from lenskeep.store.clock import now
 from lenskeep.store.database import Database
 
-COLUMNS = ("override", "accepted", "rating", "rejected", "scene_id", "turn")
+PLAIN = ("accepted", "rating", "rejected", "scene_id")
+"""Columns that are set as they are; of what the others say, more follows than their value."""
+COLUMNS = ("override", *PLAIN, "turn")
 MOST_KEPT = 200
 """Deeds of a shoot that can be undone; older ones stay done."""
 _CHUNK = 500
@@ -104,8 +106,8 @@ def mark(db: Database, deed_id: int, undone: bool) -> None:
 
 
 def set_column(db: Database, name: str, value: int, frame_ids: Iterable[int]) -> None:
-    """Set one of ``accepted``, ``rating``, ``rejected`` or ``scene_id`` on frames."""
-    if name not in COLUMNS or name in ("override", "turn"):
+    """Set one of ``PLAIN`` on frames."""
+    if name not in PLAIN:
         raise ValueError(name)
     with db.writing() as write:
         write.executemany(f"UPDATE frames SET {name} = ?1 WHERE id = ?2", [(value, frame_id) for frame_id in frame_ids])

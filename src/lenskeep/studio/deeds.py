@@ -8,7 +8,7 @@ from lenskeep.core.recipes.overrides import FrameOverride
 from lenskeep.store import deeds, frames
 from lenskeep.store.deeds import Step
 from lenskeep.studio import repairing, turning
-from lenskeep.studio.applying import queue_stale
+from lenskeep.studio.applying import frame_there, queue_stale
 from lenskeep.studio.following import follow
 from lenskeep.studio.library import Library
 from lenskeep.studio.wanting import Wants, read_override
@@ -38,6 +38,14 @@ def change_overrides(
             frames.set_override(library.db, frame.id, override, wanted)
             changed += [frame.id] if wanted != frame.wanted_key else []
     return changed
+
+
+def change_one(library: Library, frame_id: int, what: str, to: Callable[[frames.FrameRow], FrameOverride]) -> None:
+    """Change what one frame changes of itself, as a deed; ``what`` of it is said in words. Raises UserProblem."""
+    with library.db.writing():
+        frame = frame_there(library, frame_id)
+        with doing(library, frame.shoot_id, f"{what} of {frame.file_name}", [frame_id]):
+            change_overrides(library, [frame_id], to)
 
 
 def undo(library: Library, shoot_id: int) -> str:
@@ -77,7 +85,7 @@ def _set_columns(library: Library, steps: list[Step]) -> set[int]:
     by_value: dict[tuple[str, int], list[int]] = {}
     for step in steps:
         for name, value in step.wanted.items():
-            if name not in ("override", "turn"):
+            if name in deeds.PLAIN:
                 by_value.setdefault((name, int(value)), []).append(step.frame_id)
     for (name, value), ids in by_value.items():
         deeds.set_column(library.db, name, value, ids)

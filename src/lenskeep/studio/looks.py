@@ -113,10 +113,7 @@ def change_part(
         held = {**getattr(frame.override, kind), name: own}
         return frame.override.model_copy(update={kind: {k: v for k, v in held.items() if v != GroupOverride()}})
 
-    with library.db.writing():
-        frame = frame_there(library, frame_id)
-        with deeds.doing(library, frame.shoot_id, f"the look of {frame.file_name}", [frame_id]):
-            deeds.change_overrides(library, [frame_id], changed)
+    deeds.change_one(library, frame_id, "the look", changed)
 
 
 def change_frame(
@@ -147,7 +144,5 @@ def change_frame(
         return override
 
     with library.db.writing():
-        frame = frame_there(library, frame_id)
-        with deeds.doing(library, frame.shoot_id, f"the look of {frame.file_name}", [frame_id]):
-            deeds.change_overrides(library, [frame_id], changed)
+        deeds.change_one(library, frame_id, "the look", changed)
         return frame_there(library, frame_id)

@@ -61,10 +61,7 @@ def _change(
         steps = override.steps if removed is None else _without(override, removed)
         return FrameOverride.model_validate(override.model_copy(update={"own": to(override.own), "steps": steps}))
 
-    with library.db.writing():
-        frame = frame_there(library, frame_id)
-        with deeds.doing(library, frame.shoot_id, f"the own steps of {frame.file_name}", [frame_id]):
-            deeds.change_overrides(library, [frame_id], changed)
+    deeds.change_one(library, frame_id, "the own steps", changed)
 
 
 def _without(override: FrameOverride, removed: int) -> dict[str, object]:
