@@ -56,6 +56,7 @@ STRONG: dict[str, dict[str, Any]] = {
     "colour_wash": {"wash": 40},
     "monochrome": {"grey": 100},
     "colour_table": {"share": 80, **table_fields(warm_table())},
+    "fringes": {"purple": 100, "green": 100, "edge": 0.5},
     "fine_detail": {"detail": 80},
     "medium_detail": {"detail": 60},
     "broad_detail": {"detail": 60},

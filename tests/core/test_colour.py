@@ -7,7 +7,8 @@ from lenskeep.core.colour.adapt import adaptation, planckian_xy, tint_matrix, wa
 from lenskeep.core.colour.oklab import LMS_TO_LAB, XYZ_TO_LMS, delta_e, from_oklab, to_oklab
 from lenskeep.core.colour.spaces import REC2020_TO_SRGB, SRGB_TO_REC2020, from_rec2020, rgb_to_xyz
 from lenskeep.core.colour.transfer import DECODE8, encode_srgb
-from lenskeep.core.engine.encode.srgb8 import SPACES, decode_rows, encode_rows, mapped
+from lenskeep.core.engine.encode.gamut import SPACES, into_space
+from lenskeep.core.engine.encode.srgb8 import decode_rows, encode_rows
 
 channel = st.floats(0.0, 1.0, width=32)
 
@@ -78,14 +79,20 @@ def test_every_8_bit_colour_on_a_grid_goes_through_unchanged():
     assert np.array_equal(out, grid)
 
 
+def brought_into(space, colours):
+    """Colours (n, 3) of the working space as linear RGB of an output space, (3, n)."""
+    out = np.empty((3, len(colours)), np.float32)
+    into_space(colours.astype(np.float32), *SPACES[space], out, np.empty(len(colours) + 1, np.int32))
+    return out
+
+
 @settings(max_examples=200)
 @given(st.floats(-0.2, 1.4), st.floats(-0.2, 1.4), st.floats(-0.2, 1.4))
 @pytest.mark.parametrize("space", ["srgb", "display-p3", "rec2020"])
 def test_colours_outside_an_output_space_keep_lightness_and_hue(space, r, g, b):
     srgb = np.array([r, g, b])
     lab = to_oklab((SRGB_TO_REC2020 @ srgb)[None].astype(np.float32))[0]
-    _, to = SPACES[space]
-    inside = np.array(mapped(*(SRGB_TO_REC2020 @ srgb).astype(np.float32), to))
+    inside = brought_into(space, (SRGB_TO_REC2020 @ srgb)[None])[:, 0]
     assert inside.min() >= -1e-3 and inside.max() <= 1 + 1e-3
     if not 0.02 < lab[0] < 0.98:
         return
@@ -96,6 +103,16 @@ def test_colours_outside_an_output_space_keep_lightness_and_hue(space, r, g, b):
         turn = np.degrees(np.angle(complex(*after[1:]) / complex(*lab[1:])))
         assert abs(turn) < 2.0
     assert chroma <= float(np.hypot(*lab[1:])) + 4e-3
+
+
+@pytest.mark.parametrize("space", ["srgb", "display-p3", "rec2020"])
+def test_a_colour_is_brought_inside_alike_among_whatever_neighbours(space):
+    colours = np.random.default_rng(3).uniform(-0.3, 1.4, (301, 3))
+    together = brought_into(space, colours)
+    alone = np.hstack([brought_into(space, one[None]) for one in colours])
+    assert np.allclose(together, alone, atol=3e-4) and not np.allclose(together[:, 1:], together[:, :-1], atol=0.1)
+    black_and_white = brought_into(space, np.array([[-0.1, -0.1, -0.1], [1.3, 1.3, 1.3]]))
+    assert pytest.approx(np.array([[0, 0, 0], [1, 1, 1]]), abs=1e-3) == black_and_white.T
 
 
 def test_the_two_matrices_undo_each_other_and_the_curve_has_its_known_knee():

@@ -6,10 +6,10 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from lenskeep.core.engine.encode import ENCODERS
+from lenskeep.core.engine.planes import smaller
 from lenskeep.core.plan import make_plan
 from lenskeep.core.recipes.models import Recipe
 from lenskeep.core.render import Cut, compile_plan, render, render_cut
-from lenskeep.studio.tasks.frame_files import smaller
 from tests.core.adjustments import STRONG, strong
 from tests.core.parts import PARTS, found
 from tools.made_up import frame_of, scene
@@ -94,6 +94,31 @@ def test_wherever_it_lies_and_however_large_it_is(wholes, picture, x, y, wide, t
     cut = Cut(x, y, min(wide, W - x), min(tall, H - y))
     part = seen(stages, picture, cut, threads=threads)
     assert np.array_equal(part, whole[y : y + cut.height, x : x + cut.width])
+
+
+WIDE, LOW = 4300, 40
+
+
+@pytest.fixture(scope="module")
+def wide():
+    """A frame so wide that its rows are worked on in several blocks of columns, with colours outside sRGB."""
+    rows = np.ascontiguousarray((scene(LOW, WIDE, seed=5) / np.float32(255.0)) ** 2.2, np.float32)
+    rows[..., 0] *= np.linspace(0.6, 1.8, WIDE, dtype=np.float32)
+    stages = compile_plan(
+        make_plan(Recipe.model_validate({"name": "wide", "steps": LOOKS["everything"]})),
+        frame_of(smaller(rows, PROXY)),
+    )
+    made = {e: render(stages, lambda a, b: rows[a:b].copy(), LOW, WIDE, encoder=ENCODERS[e]) for e in ENCODERS}
+    return rows, stages, made
+
+
+@settings(max_examples=30, deadline=None)
+@given(st.integers(0, WIDE - 1), st.integers(1, 2600), st.sampled_from(list(ENCODERS)))
+def test_wherever_it_lies_among_blocks_of_columns(wide, x, across, encoder):
+    rows, stages, made = wide
+    cut = Cut(x, 7, min(across, WIDE - x), 21)
+    part = render_cut(stages, lambda a, b, c, d: rows[a:b, c:d].copy(), cut, LOW, WIDE, encoder=ENCODERS[encoder])
+    assert np.array_equal(part, made[encoder][7:28, x : x + cut.width])
 
 
 @pytest.mark.parametrize("encoder", ENCODERS)

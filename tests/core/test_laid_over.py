@@ -2,17 +2,19 @@
 elsewhere than in the middle.
 """
 
+import cv2
 import numpy as np
 import pytest
 
 from lenskeep.core.adjust.finish.overlay import Overlay
+from lenskeep.core.adjust.finish.painterly import kuwahara, sector_kernels
 from lenskeep.core.adjust.finish.text_mark import TextMark
 from lenskeep.core.adjust.finish.vignette import Vignette
 from lenskeep.core.plan import make_plan
 from lenskeep.core.recipes.models import Recipe
 from lenskeep.core.render import compile_plan, render_rows
 from lenskeep.files.assets import packed_picture
-from lenskeep.files.lettering import letters
+from lenskeep.files.lettering import FACES, letters
 from tests.core.adjustments import kept
 from tools.made_up import frame_of
 
@@ -123,3 +125,54 @@ def test_a_glow_under_nought_lets_the_dark_into_the_light_and_leaves_the_dark():
     assert all_of_it[:, light].mean() < some[:, light].mean() < picture[:, light].mean() - 0.1
     bloom = laid(picture, kind="glow", glow=40, radius=3)
     assert bloom[60, W // 2 - 4].mean() > picture[60, W // 2 - 4].mean() + 0.02
+
+
+def test_each_side_of_a_vignette_has_its_own_share_and_a_colour_can_be_mixed_in():
+    picture = grey(0.4)
+    plain = laid(picture, kind="vignette", ev=-1.5)
+    sides = laid(picture, kind="vignette", ev=-1.5, left=0, top=200)
+    assert sides[60, 2].mean() == pytest.approx(0.4, rel=0.02), "nothing on the left"
+    assert (
+        sides[60, W - 3] == pytest.approx(plain[60, W - 3], rel=0.02)
+        and sides[2, W // 2].mean() < plain[2, W // 2].mean()
+    )
+    across = np.abs(np.diff(sides.mean(2), axis=1)).max()
+    assert across < 0.03, "no edge between two sides"
+    red = laid(picture, kind="vignette", tinted=80, colour="#ff0000")
+    assert red[60, W // 2] == pytest.approx(picture[60, W // 2], abs=0.01)
+    assert red[1, 1, 0] > 2 * red[1, 1, 2] and (red >= 0).all()
+
+
+@pytest.mark.parametrize("kind", ["fine_detail", "medium_detail", "broad_detail"])
+def test_detail_by_tone_keeps_to_its_tones(kind):
+    rng = np.random.default_rng(1)
+    noise = np.exp2(0.3 * cv2.GaussianBlur(rng.standard_normal((H, W)).astype(np.float32), (0, 0), 1.0) * 3)
+    picture = np.concatenate([0.02 * noise[:, : W // 2], 0.7 * noise[:, W // 2 :]], 1)[..., None].repeat(3, 2)
+    picture = np.asarray(picture, np.float32)
+    low, high = slice(4, W // 2 - 30), slice(W // 2 + 30, W - 4)
+    all_of_it = laid(picture, kind=kind, detail=100)
+    dark = laid(picture, kind=kind, detail=100, middle=0, bright=0)
+    moved = lambda a, b, part: float(np.abs(np.log2(a[:, part] / b[:, part])).mean())  # noqa: E731
+    assert moved(dark, all_of_it, low) < 0.15 * moved(all_of_it, picture, low)
+    assert moved(dark, picture, high) < 0.05 * moved(all_of_it, picture, high)
+    even = laid(picture, kind=kind, detail=50, dark=200, middle=200, bright=200)
+    assert even == pytest.approx(all_of_it, rel=1e-4), "twice the share of half as much"
+
+
+def test_painted_strokes_are_drawn_out_along_their_direction():
+    rng = np.random.default_rng(2)
+    picture = np.asarray(rng.uniform(0.1, 0.7, (H, W, 3)), np.float32)
+    level = kuwahara(picture, 3, 4.0, 0.0).mean(2)
+    upright = kuwahara(picture, 3, 4.0, np.pi / 2).mean(2)
+    rough = lambda p, axis: float(np.abs(np.diff(p, axis=axis)).mean())  # noqa: E731
+    assert rough(level, 0) > 1.5 * rough(level, 1) and rough(upright, 1) > 1.5 * rough(upright, 0)
+    assert np.array_equal(kuwahara(picture, 3), kuwahara(picture, 3, 1.0, 1.0))
+    assert all(k.sum() == pytest.approx(1.0, abs=1e-5) for k in sector_kernels(4, 2.5, 0.7))
+
+
+@pytest.mark.parametrize("face", sorted(FACES))
+def test_every_lettering_draws_another_line(face):
+    drawn = letters("Anna & Jörg 2026", face, 120)
+    assert drawn.max() == 1.0 and drawn[0].max() == 0.0, "nothing is cut at the top"
+    others = [letters("Anna & Jörg 2026", other, 120) for other in FACES if other != face]
+    assert all(o.shape != drawn.shape or not np.array_equal(o, drawn) for o in others)

@@ -19,7 +19,7 @@ def test_log2_agrees_with_numpy(x):
 @given(signed)
 def test_exp2_agrees_with_numpy_in_place(x):
     expected = np.exp2(x)
-    exp2_row(x, x, len(x))
+    exp2_row(x, len(x))
     np.testing.assert_allclose(x, expected, rtol=1e-6)
 
 

@@ -8,12 +8,13 @@ from dataclasses import dataclass, field
 import cv2
 import numpy as np
 
+from lenskeep.core.colour.oklab import to_oklab
 from lenskeep.core.engine.run import guides_of
 from lenskeep.core.measure.guards import GUARDS, PIXELWISE, GuardName, by_region, faults
 from lenskeep.core.plan import Plan
 from lenskeep.core.recipes.keys import content_key
-from lenskeep.core.render import Compiled, Frame, region_alpha, render_rows
-from lenskeep.core.types import Alpha, Float, LinearRGB
+from lenskeep.core.render import Compiled, Frame, alpha_at, render_rows
+from lenskeep.core.types import Alpha, Float, LinearRGB, OKLab
 
 LEAST_GROWTH = 0.1
 """As a share of its limit, how much a figure must have grown by the look before its guard warns."""
@@ -67,10 +68,6 @@ def looked_at(frame: Frame, picture: LinearRGB, compiled: Compiled, plan: Plan) 
     """A frame with ``picture``, its untouched one at the size it is judged at."""
     guides = guides_of(picture)
     h, w = picture.shape[:2]
-
-    def sized(alpha: Alpha) -> Alpha:
-        return np.asarray(cv2.resize(alpha, (w, h), interpolation=cv2.INTER_AREA), np.float32)
-
     by_id = {step.id: step for step in plan.steps}
     known: dict[str, Alpha] = {}
 
@@ -80,12 +77,13 @@ def looked_at(frame: Frame, picture: LinearRGB, compiled: Compiled, plan: Plan) 
             return None
         key = content_key(*own)
         if key not in known:
-            known[key] = sized(region_alpha(frame, *own))
+            known[key] = alpha_at(frame, guides, *own)
         return known[key]
 
     based = Compiled(steps=[list(frame.base)]).stages()
     after_base = render_rows(based, picture.copy(), guides) if frame.base else picture
-    return Looked(picture, after_base, guides, sized(frame.found.mask("skin")), compiled, region)
+    skin = np.asarray(cv2.resize(frame.found.mask("skin"), (w, h), interpolation=cv2.INTER_AREA), np.float32)
+    return Looked(picture, after_base, guides, skin, compiled, region)
 
 
 def judge(looked: Looked, finished: LinearRGB | None = None) -> Verdict:
@@ -94,17 +92,18 @@ def judge(looked: Looked, finished: LinearRGB | None = None) -> Verdict:
     pixelwise = frozenset(PIXELWISE)
     raw = faults(looked.untouched, looked.untouched, looked.skin, [], pixelwise).figures
     before: dict[str, float] = dict.fromkeys(GUARDS, 0.0) | raw
-    found = faults(looked.based, done, looked.skin, looked.regions()).figures
+    labs = to_oklab(looked.based), to_oklab(done)
+    found = faults(looked.based, done, looked.skin, looked.regions(), labs=labs).figures
     warned: list[GuardName] = [
         name
         for name, guard in GUARDS.items()
         if found[name] > guard.limit and found[name] - before[name] > LEAST_GROWTH * guard.limit
     ]
-    return Verdict(found, before, _causes(looked, done, warned, before) if warned else {})
+    return Verdict(found, before, _causes(looked, done, warned, before, labs) if warned else {})
 
 
 def _causes(
-    looked: Looked, finished: LinearRGB, warned: list[GuardName], start: dict[str, float]
+    looked: Looked, finished: LinearRGB, warned: list[GuardName], start: dict[str, float], labs: tuple[OKLab, OKLab]
 ) -> dict[GuardName, str]:
     """What each guard's figure grew by most: the base, or a step. What lies along a border comes from the step that
     works within it.
@@ -113,7 +112,7 @@ def _causes(
     for name in warned:
         if name in ALONG_BORDERS:
             own = [step for step in looked.compiled.ids if looked.known.get(step) is not None]
-            along = by_region(looked.based, finished, looked.regions(), name)
+            along = by_region(looked.based, finished, looked.regions(), name, labs)
             out[name] = max(zip(along, own, strict=True))[1]
     rest = [name for name in warned if name not in ALONG_BORDERS]
     if not rest:
@@ -128,7 +127,7 @@ def _causes(
         last |= now
     for count, step in enumerate(looked.compiled.ids):
         picture = render_rows(looked.compiled.stages(count, count + 1), picture, looked.guides)
-        now = faults(looked.based, picture, looked.skin, [], frozenset(rest)).figures
+        now = faults(looked.based, picture, looked.skin, [], frozenset(rest), (labs[0], None)).figures
         for name in rest:
             grown[name][step] = now[name] - last[name]
         last = now

@@ -9,8 +9,9 @@ away (none for most), so strips leave no seams.
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field
-from functools import cache
+from functools import cache, cached_property
 
+import cv2
 import numpy as np
 
 from lenskeep.core.adjust.base import Adjustment, Below, Letters
@@ -18,8 +19,9 @@ from lenskeep.core.colour.spaces import OutputSpace
 from lenskeep.core.engine.encode import EIGHT_BITS, Encoder
 from lenskeep.core.engine.encode.base import Numbers
 from lenskeep.core.engine.kept import Kept
+from lenskeep.core.engine.kernel.rowmath import in_lanes
 from lenskeep.core.engine.ops import Code, Op, fuse
-from lenskeep.core.engine.planes import guided_coefficients, mask_guide
+from lenskeep.core.engine.planes import Guide, guide_of, mask_guide
 from lenskeep.core.engine.program import Stages, staged
 from lenskeep.core.engine.run import halo, run_stages
 from lenskeep.core.plan import MODES, Plan, PlannedStep
@@ -30,8 +32,6 @@ from lenskeep.core.types import Alpha, AlphaAtSize, Float, LinearRGB, Window
 STRIP_ROWS = 128
 EDGE_RADIUS = 0.002
 EDGE_EPS = 4e-4
-LANES = 64
-"""Pixels that cuts are widened to a multiple of."""
 RowReader = Callable[[int, int], LinearRGB]
 """(first row, last row + 1) -> those rows, linear Rec. 2020; may be called from several threads."""
 CutReader = Callable[[int, int, int, int], LinearRGB]
@@ -69,6 +69,11 @@ class Frame:
     def __post_init__(self) -> None:
         self.guide = mask_guide(self.proxy if self.untouched is None else self.untouched)
 
+    @cached_property
+    def edges(self) -> Guide:
+        """What regions are brought to the picture's edges by."""
+        return guide_of(self.guide, EDGE_RADIUS)
+
 
 def region_planes(frame: Frame, *regions: Region) -> tuple[Float, Float]:
     """Coefficients (a, b) over the mask guide of the alpha where all ``regions`` are."""
@@ -77,15 +82,25 @@ def region_planes(frame: Frame, *regions: Region) -> tuple[Float, Float]:
         alpha = regions[0].alpha(frame.found)
         for limit in regions[1:]:
             alpha = np.asarray(alpha * limit.alpha(frame.found), np.float32)
-        return guided_coefficients(frame.guide, alpha, EDGE_RADIUS, EDGE_EPS)
+        return frame.edges.coefficients(alpha, EDGE_EPS)
 
     return frame.kept.get("region" + content_key(*regions), find)
 
 
 def region_alpha(frame: Frame, *regions: Region) -> Alpha:
     """The alpha where all regions are, as the renderer uses it, at proxy size."""
+    return alpha_at(frame, frame.guide, *regions)
+
+
+def alpha_at(frame: Frame, guides: Float, *regions: Region) -> Alpha:
+    """The alpha where all regions are as the kernel draws it at the size of ``guides``, (h, w)."""
     a, b = region_planes(frame, *regions)
-    return np.asarray(np.clip(a * frame.guide + b, 0.0, 1.0), np.float32)
+    if a.shape != guides.shape:
+        h, w = guides.shape
+        a, b = (np.asarray(cv2.resize(x, (w, h), interpolation=cv2.INTER_LINEAR), np.float32) for x in (a, b))
+    out = np.asarray(a * guides, np.float32)
+    out += b
+    return np.asarray(np.clip(out, 0.0, 1.0, out=out), np.float32)
 
 
 def blend_planes(frame: Frame, *regions: Region) -> tuple[tuple[Float, ...], AlphaAtSize | None]:
@@ -105,7 +120,7 @@ def blend_planes(frame: Frame, *regions: Region) -> tuple[tuple[Float, ...], Alp
         for i, region in enumerate(regions):
             limit = limit if i == place else np.asarray(limit * region.alpha(found), np.float32)
         ends = [np.asarray(limit * regions[place].alpha(found, (part, value)), np.float32) for value in (0.0, 1.0)]
-        pairs = [guided_coefficients(frame.guide, end, EDGE_RADIUS, EDGE_EPS) for end in ends]
+        pairs = [frame.edges.coefficients(end, EDGE_EPS) for end in ends]
         return (*pairs[0], *pairs[1]), draws
 
     return frame.kept.get("blend" + content_key(*regions), find)
@@ -266,8 +281,7 @@ def _rendered(
     out = np.empty((cut.height, cut.width, 3), encoder.dtype)
     around = halo(stages, max(height, width))
     # vectors of the processor lie as they do in whole rows, so that a cut rounds as these do
-    left = max(cut.x - around, 0) // LANES * LANES
-    right = min(-(-(cut.x + cut.width + around) // LANES) * LANES, width)
+    left, right = in_lanes(max(cut.x - around, 0), cut.x + cut.width + around, width)
 
     # a small picture in as many strips as there are threads, so that none waits for the other
     tall = min(STRIP_ROWS, -(-cut.height // threads))
@@ -277,9 +291,11 @@ def _rendered(
         top, bottom = max(first - around, 0), min(last + around, height)
         follow = None if guides is None else guides[top:bottom, left:right]
         rows = run_stages(stages, read(top, bottom, left, right), Window(top, left, height, width), follow)
-        made = np.empty((last - first, right - left, 3), encoder.dtype)
+        target = out[first - cut.y : last - cut.y]
+        made = target if right - left == cut.width else np.empty((last - first, right - left, 3), encoder.dtype)
         encoder.rows(rows[first - top : last - top], made, space)
-        out[first - cut.y : last - cut.y] = made[:, cut.x - left : cut.x - left + cut.width]
+        if made is not target:
+            target[:] = made[:, cut.x - left : cut.x - left + cut.width]
 
     starts = range(cut.y, cut.y + cut.height, tall)
     if threads == 1:

@@ -2,7 +2,8 @@
 
 ``kept.json`` was written by the version before, and is not meant to be written again; but for the three cases with a
 brush, whose strokes are drawn at the size rendered now (block means moved by at most .11 of a step), and on a grid
-that makes a cut the same as the whole (one case, whose means did not move).
+that makes a cut the same as the whole (one case, whose means did not move); and when rows came to be worked on in
+vectors throughout (43 cases, of whose values at most one in 18,000 moved, by one code).
 """
 
 import hashlib
@@ -114,7 +115,11 @@ def probe() -> str:
 
     row, out = np.ascontiguousarray(np.abs(z).ravel()), np.empty(4096, np.float32)
     parts = [z.tobytes()]
-    for work in (log2_row, exp2_row, cbrt_row):
-        work(row, out, 4096)
-        parts.append(out.tobytes())
+    log2_row(row, out, 4096)
+    parts.append(out.tobytes())
+    out[:] = row
+    exp2_row(out, 4096)
+    parts.append(out.tobytes())
+    cbrt_row(row, out, 4096)
+    parts.append(out.tobytes())
     return hashlib.sha256(b"".join(parts)).hexdigest()

@@ -9,6 +9,7 @@ from lenskeep.core.adjust.colour.channel_mix import ChannelMix
 from lenskeep.core.adjust.colour.colour_bands import ColourBands
 from lenskeep.core.adjust.colour.colour_table import ColourTable
 from lenskeep.core.adjust.colour.colour_wash import ColourWash
+from lenskeep.core.adjust.colour.fringes import Fringes
 from lenskeep.core.adjust.colour.hue_turn import HueTurn
 from lenskeep.core.adjust.colour.monochrome import Monochrome
 from lenskeep.core.adjust.colour.muted_colours import MutedColours
@@ -47,7 +48,7 @@ __all__ = ["KINDS", "Adjustment", "AnyAdjustment", "Below", "Control", "Extra", 
 # in the order the interface lists them, by group
 _Light = Exposure | Balance | Contrast | Highlights | Shadows | WhitePoint | BlackPoint | Curve | ZoneContrast
 _Colour = Warmth | Tint | Saturation | MutedColours | HueTurn | ColourBands | ChannelMix | SplitToning
-_Toned = ColourWash | Monochrome | ColourTable
+_Toned = ColourWash | Monochrome | ColourTable | Fringes
 _Detail = FineDetail | MediumDetail | BroadDetail | Haze | Sharpen | Denoise | Soften | Glow
 _Finish = Vignette | Fill | Surface | Grain | Overlay | Painterly | Posterise | TextMark
 _All = _Light | _Colour | _Toned | _Detail | _Finish

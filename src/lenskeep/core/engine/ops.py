@@ -13,7 +13,7 @@ import numpy as np
 
 from lenskeep.core.types import AlphaAtSize, Float, Matrix
 
-PARAMS = 12
+PARAMS = 16
 PLANES = 6
 TABLES = 3
 TABLE_SIZE = 512
@@ -35,13 +35,13 @@ class Code(IntEnum):
     BASE_TONE = 3
     """Gain from a table at the edge-preserving base a·lg + b."""
     TOP_BAND = 4
-    """Amplify all that is finer than an edge-preserving base."""
+    """Amplify all that is finer than an edge-preserving base, weighed by a table at that base where one is given."""
     BAND = 5
-    """Amplify the band between two edge-preserving bases."""
+    """Amplify the band between two edge-preserving bases, weighed in the same way at the wider one."""
     VEIL = 6
     """Mix with, or take out, a veil of light through a transmission plane."""
     RADIAL = 7
-    """Exposure growing from an ellipse outwards."""
+    """Exposure, and a colour mixed in, growing from an ellipse outwards, for each side as far as it says."""
     BLEND = 8
     """Mix with the remembered picture by the region's alpha and blend mode: ends a step."""
     RECALL = 9

@@ -17,7 +17,7 @@ from lenskeep.core.colour.spaces import REC2020_TO_SRGB
 from lenskeep.core.colour.transfer import decode_srgb
 from lenskeep.core.engine.planes import least_channel, most_channel
 from lenskeep.core.measure.neon import neon
-from lenskeep.core.types import Alpha, Float, LinearRGB
+from lenskeep.core.types import Alpha, Float, LinearRGB, OKLab
 
 
 @dataclass(frozen=True)
@@ -55,6 +55,10 @@ ALIKE = 0.02
 """Alpha up to which two regions count as one."""
 
 
+Labs = tuple[OKLab | None, OKLab | None]
+NO_LABS: Labs = (None, None)
+
+
 @dataclass(frozen=True)
 class Faults:
     """Figures and maps (h, w) 0…1 by guard."""
@@ -64,11 +68,16 @@ class Faults:
 
 
 def faults(
-    before: LinearRGB, after: LinearRGB, skin: Alpha, regions: list[Alpha], only: Collection[str] = tuple(GUARDS)
+    before: LinearRGB,
+    after: LinearRGB,
+    skin: Alpha,
+    regions: list[Alpha],
+    only: Collection[str] = tuple(GUARDS),
+    labs: Labs = NO_LABS,
 ) -> Faults:
     """What is wrong with ``after`` (h, w, 3), made of ``before``; ``skin`` and ``regions`` of steps are (h, w) 0…1.
 
-    ``only`` names the guards that are asked for.
+    ``only`` names the guards that are asked for; ``labs`` holds OKLab of both, as far as it was worked out before.
     """
     maps: dict[str, Alpha] = {}
     figures: dict[str, float] = {}
@@ -79,13 +88,15 @@ def faults(
             figures[name] = 100.0 * float(maps[name].mean())
     if set(only) <= PIXELWISE.keys():
         return _rounded(figures, maps)
-    old, new = to_oklab(before), to_oklab(after)
+    old, new = _in_lab(before, after, labs)
     if "neon" in only:
         maps["neon"] = neon(old, new)
         figures["neon"] = 100.0 * float(maps["neon"].mean())
     if "skin" in only:
-        drift = np.asarray(np.linalg.norm(new - old, axis=-1) * (skin > 0.5) * 100.0, np.float32)
-        figures["skin"] = float(drift[skin > 0.5].mean()) if (skin > 0.5).sum() >= 30 else 0.0
+        own = skin > 0.5
+        drift = np.zeros(skin.shape, np.float32)
+        drift[own] = 100.0 * np.linalg.norm(new[own] - old[own], axis=-1)
+        figures["skin"] = float(drift[own].mean()) if own.sum() >= 30 else 0.0
         maps["skin"] = np.clip(drift / (2.0 * GUARDS["skin"].limit), 0.0, 1.0)
     moved = np.asarray(100.0 * (new[..., 0] - old[..., 0]), np.float32)
     light = np.asarray(100.0 * old[..., 0], np.float32)
@@ -119,9 +130,16 @@ def same_border(one: Alpha, other: Alpha) -> bool:
     )
 
 
-def by_region(before: LinearRGB, after: LinearRGB, regions: list[Alpha], guard: GuardName) -> list[float]:
+def _in_lab(before: LinearRGB, after: LinearRGB, labs: Labs) -> tuple[OKLab, OKLab]:
+    old, new = labs
+    return to_oklab(before) if old is None else old, to_oklab(after) if new is None else new
+
+
+def by_region(
+    before: LinearRGB, after: LinearRGB, regions: list[Alpha], guard: GuardName, labs: Labs = NO_LABS
+) -> list[float]:
     """What "glow" or "seam" would say of each region's border alone: which one a fault lies along."""
-    old, new = to_oklab(before), to_oklab(after)
+    old, new = _in_lab(before, after, labs)
     moved = np.asarray(100.0 * (new[..., 0] - old[..., 0]), np.float32)
     light = np.asarray(100.0 * old[..., 0], np.float32)
     measure = _glow if guard == "glow" else _seam
@@ -141,7 +159,9 @@ def _rounded(figures: dict[str, float], maps: dict[str, Alpha]) -> Faults:
 
 
 def _clipped(srgb: LinearRGB) -> Alpha:
-    return np.asarray(np.median(srgb, -1) >= WHITE, np.float32)
+    """Two channels of three at white: what the median says, at a tenth of its time."""
+    white = srgb >= WHITE
+    return np.asarray((white[..., 0] & white[..., 1]) | (white[..., 2] & (white[..., 0] | white[..., 1])), np.float32)
 
 
 def _crushed(srgb: LinearRGB) -> Alpha:

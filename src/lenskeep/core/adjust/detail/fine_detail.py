@@ -2,19 +2,16 @@
 
 from typing import ClassVar, Literal
 
-from lenskeep.core.adjust.base import Adjustment, Below, amount
-from lenskeep.core.adjust.shared.bands import FINE, base, top_band_op
+from lenskeep.core.adjust.base import Below, amount
+from lenskeep.core.adjust.shared.bands import FINE, DetailByTone, base, top_band_op
 from lenskeep.core.engine.ops import Op
 
 
-class FineDetail(Adjustment):
+class FineDetail(DetailByTone):
     label: ClassVar[str] = "Fine detail"
-    group: ClassVar[str] = "Detail"
     help: ClassVar[str] = "Crisps hair, lashes and grass, or smooths them below 0; it lifts grain too."
-    needs_picture: ClassVar[bool] = True
-    per_pixel: ClassVar[bool] = False
     kind: Literal["fine_detail"] = "fine_detail"
     detail: float = amount(-100, 200, label="Fine detail", unit="%")
 
     def operations(self, below: Below) -> list[Op]:
-        return top_band_op(self.detail, base(below, FINE))
+        return top_band_op(self.detail, base(below, FINE), weights=self.weights)

@@ -2,19 +2,16 @@
 
 from typing import ClassVar, Literal
 
-from lenskeep.core.adjust.base import Adjustment, Below, amount
-from lenskeep.core.adjust.shared.bands import BROAD, FINE, band_op, base
+from lenskeep.core.adjust.base import Below, amount
+from lenskeep.core.adjust.shared.bands import BROAD, FINE, DetailByTone, band_op, base
 from lenskeep.core.engine.ops import Op
 
 
-class MediumDetail(Adjustment):
+class MediumDetail(DetailByTone):
     label: ClassVar[str] = "Medium detail"
-    group: ClassVar[str] = "Detail"
     help: ClassVar[str] = "Brings out texture such as fur, cloth and planks, or calms it below 0."
-    needs_picture: ClassVar[bool] = True
-    per_pixel: ClassVar[bool] = False
     kind: Literal["medium_detail"] = "medium_detail"
     detail: float = amount(-100, 200, label="Medium detail", unit="%")
 
     def operations(self, below: Below) -> list[Op]:
-        return band_op(self.detail, base(below, FINE), base(below, BROAD))
+        return band_op(self.detail, base(below, FINE), base(below, BROAD), self.weights)

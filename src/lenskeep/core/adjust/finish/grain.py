@@ -13,6 +13,7 @@ import cv2
 import numpy as np
 
 from lenskeep.core.adjust.base import Adjustment, Below, amount
+from lenskeep.core.adjust.shared.sheets import LEAST_TILE, halved
 from lenskeep.core.engine.ops import Code, Op, Sheet, tone_positions
 from lenskeep.core.types import Float
 
@@ -31,11 +32,7 @@ def levels() -> tuple[Float, ...]:
         noise = np.random.default_rng(seed).standard_normal((SIDE, SIDE)).astype(np.float32)
         soft = cv2.GaussianBlur(np.pad(noise, 8, mode="wrap"), (0, 0), 0.9)[8:-8, 8:-8]
         plane[..., channel] = (soft - soft.mean()) / soft.std()
-    out = []
-    while plane.shape[0] >= 64:
-        out.append(np.ascontiguousarray(plane))
-        plane = np.asarray(cv2.resize(plane, None, fx=0.5, fy=0.5, interpolation=cv2.INTER_AREA), np.float32)
-    return tuple(out)
+    return halved(plane, LEAST_TILE)
 
 
 def stops() -> Float:

@@ -11,6 +11,7 @@ import cv2
 import numpy as np
 
 from lenskeep.core.adjust.base import Adjustment, Below, amount, extra
+from lenskeep.core.adjust.shared.sheets import LEAST_TILE, halved
 from lenskeep.core.engine.ops import Code, Op, Sheet
 from lenskeep.core.types import Float
 
@@ -50,12 +51,8 @@ def pattern(name: Pattern) -> Float:
 
 @lru_cache(maxsize=3)
 def levels(name: Pattern) -> tuple[Float, ...]:
-    """The pattern as sheets, each half the size of the one before, in the first of their four channels."""
-    plane, out = pattern(name), []
-    while plane.shape[0] >= 64:
-        out.append(np.ascontiguousarray(np.repeat(plane[..., None], 4, axis=2)))
-        plane = np.asarray(cv2.resize(plane, None, fx=0.5, fy=0.5, interpolation=cv2.INTER_AREA), np.float32)
-    return tuple(out)
+    """The pattern as sheets, each half the size of the one before, in each of their four channels."""
+    return halved(np.repeat(pattern(name)[..., None], 4, axis=2), LEAST_TILE)
 
 
 class Surface(Adjustment):

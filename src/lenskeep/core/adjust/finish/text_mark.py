@@ -34,7 +34,9 @@ class TextMark(Adjustment):
     kind: Literal["text_mark"] = "text_mark"
     opacity: float = amount(0, 100, label="Text mark", unit="%")
     text: str = extra("", "Text", "text", maxLength=80)
-    face: Literal["plain", "bold", "display"] = extra("plain", "Lettering", "choice")
+    face: Literal["plain", "bold", "display", "book", "narrow", "script", "figures"] = extra(
+        "plain", "Lettering", "choice"
+    )
     place: Place = extra("bottom right", "Place", "choice")
     size: float = amount(0.5, 12, label="Height", unit="% of side", neutral=2.5, scales=False, step=0.1)
     colour: Colour = extra("#ffffff", "Colour", "colour")

@@ -1,5 +1,7 @@
 """Vignette: exposure that grows in EV from an ellipse to the corners, centred on the frame or on the subject.
 
+A colour can be mixed in likewise, and each side can have less or more of both.
+
 With roundness 0 the ellipse has the frame's shape, with 100 it is a circle. Size is where the change is half done, as
 a share of the way from the centre to the corner.
 """
@@ -9,7 +11,8 @@ from typing import ClassVar, Literal
 
 from pydantic import Field
 
-from lenskeep.core.adjust.base import Adjustment, Below, amount
+from lenskeep.core.adjust.base import Adjustment, Below, Colour, amount, extra
+from lenskeep.core.colour.named import linear_of
 from lenskeep.core.engine.ops import Code, Op
 
 
@@ -26,7 +29,13 @@ class Vignette(Adjustment):
     centre: Literal["frame", "subject"] = Field(default="frame", title="Centred on")
     across: float = amount(-50, 50, label="Moved across", unit="%", scales=False)
     down: float = amount(-50, 50, label="Moved down", unit="%", scales=False)
-    later: ClassVar[tuple[str, ...]] = ("across", "down")
+    tinted: float = amount(0, 100, label="Colour", unit="%")
+    colour: Colour = extra("#e8dcc8", "Which colour", "colour")
+    left: float = amount(0, 200, label="On the left", unit="%", neutral=100, scales=False)
+    right: float = amount(0, 200, label="On the right", unit="%", neutral=100, scales=False)
+    top: float = amount(0, 200, label="At the top", unit="%", neutral=100, scales=False)
+    bottom: float = amount(0, 200, label="At the bottom", unit="%", neutral=100, scales=False)
+    later: ClassVar[tuple[str, ...]] = ("across", "down", "tinted", "colour", "left", "right", "top", "bottom")
 
     def operations(self, below: Below) -> list[Op]:
         box = below.facts.subject_box if self.centre == "subject" else None
@@ -39,4 +48,6 @@ class Vignette(Adjustment):
         rx, ry = (1 - r) * math.sqrt(0.5) + r * circle_x, (1 - r) * math.sqrt(0.5) + r * circle_y
         half = self.softness / 200.0
         start = max(self.size / 100.0 - half, 0.0)
-        return [Op(Code.RADIAL, (cx, cy, 1 / rx, 1 / ry, self.ev, start, start + 2 * half))]
+        sides = (self.left / 100.0, self.right / 100.0, self.top / 100.0, self.bottom / 100.0)
+        ellipse = (cx, cy, 1 / rx, 1 / ry, self.ev, start, start + 2 * half)
+        return [Op(Code.RADIAL, (*ellipse, *sides, *map(float, linear_of(self.colour)), self.tinted / 100.0))]

@@ -5,12 +5,20 @@ import numpy as np
 
 from lenskeep.core.types import Alpha, Float
 
+LEAST_TILE = 64
+"""Side in pixels of the smallest level of a tile that repeats."""
+
 
 def levels_of(colour: Float, cover: Alpha, least: int = 24) -> tuple[Float, ...]:
     """Premultiplied levels of ``colour`` (h, w, 3) or (3,), linear Rec. 2020, and ``cover`` (h, w) 0…1."""
     full = np.empty((*cover.shape, 4), np.float32)
     full[..., :3] = colour * cover[..., None]
     full[..., 3] = cover
+    return halved(full, least)
+
+
+def halved(full: Float, least: int) -> tuple[Float, ...]:
+    """``full`` (h, w, channels) and ever smaller ones, as long as none has a side under ``least``."""
     out = [full]
     while min(out[-1].shape[:2]) >= 2 * least:
         h, w = out[-1].shape[:2]

@@ -2,8 +2,9 @@
 
 from lenskeep.core.engine.encode.base import Encoder
 from lenskeep.core.engine.encode.deep16 import SIXTEEN_BITS
+from lenskeep.core.engine.encode.linear16 import LINEAR_BITS
 from lenskeep.core.engine.encode.srgb8 import EIGHT_BITS
 
-ENCODERS: dict[str, Encoder] = {encoder.name: encoder for encoder in (EIGHT_BITS, SIXTEEN_BITS)}
+ENCODERS: dict[str, Encoder] = {encoder.name: encoder for encoder in (EIGHT_BITS, SIXTEEN_BITS, LINEAR_BITS)}
 
-__all__ = ["EIGHT_BITS", "ENCODERS", "SIXTEEN_BITS", "Encoder"]
+__all__ = ["EIGHT_BITS", "ENCODERS", "LINEAR_BITS", "SIXTEEN_BITS", "Encoder"]

@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 from lenskeep.core.colour.spaces import OutputSpace
 from lenskeep.core.colour.transfer import encode_srgb
 from lenskeep.core.engine.encode.base import Encoder
-from lenskeep.core.engine.encode.srgb8 import SPACES, in_gamut
+from lenskeep.core.engine.encode.gamut import SPACES, into_space
 from lenskeep.core.engine.kernel.rowmath import JIT, F
 from lenskeep.core.types import Float
 
@@ -32,10 +32,13 @@ def _code(v: Any, curve: Float) -> Any:
 
 @njit(**JIT)
 def _encode_rows(rgb: Float, curve: Float, direct: Float, to: Float, out: NDArray[np.uint16]) -> None:
+    n = rgb.shape[1]
+    row, where = np.empty((3, n), np.float32), np.empty(n + 1, np.int32)
     for y in range(rgb.shape[0]):
-        for x in range(rgb.shape[1]):
-            r, g, b = in_gamut(rgb[y, x, 0], rgb[y, x, 1], rgb[y, x, 2], direct, to)
-            out[y, x, 0], out[y, x, 1], out[y, x, 2] = _code(r, curve), _code(g, curve), _code(b, curve)
+        into_space(rgb[y], direct, to, row, where)
+        for c in range(3):
+            for x in range(n):
+                out[y, x, c] = _code(row[c, x], curve)
 
 
 def encode_rows(rgb: Float, out: NDArray[np.uint16], space: OutputSpace = "srgb") -> None:

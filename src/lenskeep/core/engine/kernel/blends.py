@@ -44,7 +44,7 @@ def encode_row(x: Float, t: Float, n: int) -> None:
     log2_row(x, t, n)
     for i in range(n):
         t[i] *= F(1.0 / 2.4)
-    exp2_row(t, t, n)
+    exp2_row(t, n)
     for i in range(n):
         x[i] = F(12.92) * x[i] if x[i] <= F(0.0031308) else F(1.055) * t[i] - F(0.055)
 
@@ -57,7 +57,7 @@ def decode_row(x: Float, t: Float, n: int) -> None:
     log2_row(t, t, n)
     for i in range(n):
         t[i] *= F(2.4)
-    exp2_row(t, t, n)
+    exp2_row(t, n)
     for i in range(n):
         x[i] = x[i] * F(1.0 / 12.92) if x[i] <= F(0.04045) else t[i]
 

@@ -74,7 +74,7 @@ def hue_rows(light: Float, a: Float, b: Float, turn: Float, scale: Float, lift: 
     lookup_row(turn, t[0], -_PI, _HUE_SCALE, t[1], n)
     lookup_row(scale, t[0], -_PI, _HUE_SCALE, t[2], n)
     lookup_row(lift, t[0], -_PI, _HUE_SCALE, t[3], n)
-    exp2_row(t[2], t[2], n)
+    exp2_row(t[2], n)
     for i in range(n):
         x, y, k = a[i], b[i], t[2, i]
         light[i] += t[3, i] * smooth(np.sqrt(x * x + y * y) / F(0.06)) * smooth(light[i] * F(4.0))

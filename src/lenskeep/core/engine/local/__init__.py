@@ -6,11 +6,12 @@ A strip is read with as many rows around it as its operations look away, so stri
 import math
 
 from lenskeep.core.engine.local.base import LocalOperation
+from lenskeep.core.engine.local.fringes import FRINGES
 from lenskeep.core.engine.local.sharpen import SHARPEN
 from lenskeep.core.engine.ops import Op
 from lenskeep.core.types import LinearRGB
 
-LOCAL: dict[str, LocalOperation] = {operation.name: operation for operation in (SHARPEN,)}
+LOCAL: dict[str, LocalOperation] = {operation.name: operation for operation in (SHARPEN, FRINGES)}
 
 
 def reach(op: Op, long_side: int) -> int:

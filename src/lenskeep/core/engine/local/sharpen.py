@@ -2,12 +2,9 @@
 amount, and the EV up to half of which differences are left alone.
 """
 
-import math
-
-import cv2
 import numpy as np
 
-from lenskeep.core.engine.local.base import LocalOperation, Params
+from lenskeep.core.engine.local.base import LocalOperation, Params, gaussian
 from lenskeep.core.engine.planes import log_luminance
 from lenskeep.core.types import Float, LinearRGB
 
@@ -18,21 +15,16 @@ REACH = 6.0
 """In Gaussian widths: one blur upon another, three each."""
 
 
-def _gaussian(plane: Float, sigma: float) -> Float:
-    size = 2 * math.ceil(3.0 * sigma) + 1
-    return np.asarray(cv2.GaussianBlur(plane, (size, size), sigma, borderType=cv2.BORDER_REFLECT_101), np.float32)
-
-
 def edges_at(rgb: LinearRGB, pixels: float, threshold: float) -> Float:
     """(h, w) 0…1: where sharpening at a width in pixels acts in full, and where it leaves small differences alone."""
     lg = log_luminance(rgb)
-    away = np.abs(lg - _gaussian(lg, max(pixels, LEAST_SIGMA)))
+    away = np.abs(lg - gaussian(lg, max(pixels, LEAST_SIGMA)))
     return _acting(away, max(pixels, LEAST_SIGMA), threshold) if threshold > 0.0 else np.ones_like(lg)
 
 
 def _acting(away: Float, pixels: float, threshold: float) -> Float:
     """Judged around a pixel, since the middle of an edge differs from its surroundings by nothing."""
-    return np.asarray(np.clip(2.0 * _gaussian(away, pixels) / threshold - 1.0, 0.0, 1.0), np.float32)
+    return np.asarray(np.clip(2.0 * gaussian(away, pixels) / threshold - 1.0, 0.0, 1.0), np.float32)
 
 
 def _sharpened(rgb: LinearRGB, long_side: int, params: Params) -> LinearRGB:
@@ -42,7 +34,7 @@ def _sharpened(rgb: LinearRGB, long_side: int, params: Params) -> LinearRGB:
     if pixels < LEAST_SIGMA:
         return rgb
     lg = log_luminance(rgb)
-    d = lg - _gaussian(lg, pixels)
+    d = lg - gaussian(lg, pixels)
     away = np.abs(d)
     gain = amount * d / (1.0 + LIMIT_PER_EV * away)
     if threshold > 0.0:
