@@ -4,12 +4,12 @@ import cv2
 import numpy as np
 import pytest
 
+from lenskeep.core.engine.planes import smaller
 from lenskeep.core.plan import make_plan
 from lenskeep.core.recipes.models import Recipe
 from lenskeep.core.regions import PART_KINDS, Found
 from lenskeep.core.render import compile_plan, render_rows
 from lenskeep.files.reading.photo import read_photo
-from lenskeep.studio.tasks.frame_files import smaller
 from tests.core.parts import EVERY_PART
 from tools.made_up import DEMO, found_on
 

@@ -5,11 +5,11 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from lenskeep.core.engine.planes import smaller
 from lenskeep.core.plan import make_plan
 from lenskeep.core.recipes.models import Recipe
 from lenskeep.core.render import compile_plan, region_alpha, render_rows
 from lenskeep.core.types import Window
-from lenskeep.studio.tasks.frame_files import smaller
 from tools.made_up import frame_of
 
 PROXY = 256

@@ -92,7 +92,7 @@ def test_hand_overs_of_version_2_can_be_downloaded_and_finished(version_2):
     assert waiting.state == "queued"
     make_runner(version_2, 0).run_until_idle()
     ended = jobs.job(version_2.db, waiting.id)
-    assert (ended.state, ended.done, len(deliver.packed(version_2, ended))) == ("done", 3, 4)
+    assert (ended.state, ended.done, len(deliver.packed(version_2, ended))) == ("done", 3, 5)
 
 
 def test_a_library_of_a_newer_version_is_refused_and_left_alone(tmp_path):
@@ -183,7 +183,7 @@ def test_the_queue_of_version_3_goes_on_with_what_it_was_queued_with(version_3):
     assert (waiting.total, waiting.done) == (4, 0)
     make_runner(version_3, 0).run_until_idle()
     ended = jobs.job(version_3.db, waiting.id)
-    assert (ended.state, ended.done, len(deliver.packed(version_3, ended))) == ("done", 4, 5)
+    assert (ended.state, ended.done, len(deliver.packed(version_3, ended))) == ("done", 4, 6)
 
 
 def test_a_migration_that_is_killed_begins_anew(tmp_path, monkeypatch):

@@ -5,6 +5,7 @@ from typing import Protocol
 from lenskeep.files.reading.photo import Base
 from lenskeep.store.clock import now
 from lenskeep.store.database import Database
+from lenskeep.store.ids import fresh
 from lenskeep.store.scenes import last_scene
 
 WITHOUT_TIME = "~"
@@ -29,8 +30,8 @@ def add_frame(
     """
     sql = """
         INSERT INTO frames (shoot_id, scene_id, place, file_name, sha256, suffix, bytes, width, height, taken_at,
-            raw_base, brought_in_at, wanted_key)
-        VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, CASE WHEN EXISTS (SELECT 1 FROM layers WHERE scene_id = ?2)
+            raw_base, brought_in_at, id, wanted_key)
+        VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, CASE WHEN EXISTS (SELECT 1 FROM layers WHERE scene_id = ?2)
             THEN '?' ELSE '' END) ON CONFLICT (shoot_id, sha256) DO NOTHING
     """
     with db.writing() as write:
@@ -38,9 +39,10 @@ def add_frame(
         if scene is None:
             return None
         place = f"{taken_at or WITHOUT_TIME} {file_name}"
-        values = (shoot_id, scene.id, place, file_name, sha256, suffix, size, width, height, taken_at, raw_base, now())
-        cursor = write.execute(sql, values)
-        return int(cursor.lastrowid or 0) if cursor.rowcount else None
+        frame_id = fresh(write, "frames")
+        file = (file_name, sha256, suffix, size, width, height, taken_at, raw_base)
+        values = (shoot_id, scene.id, place, *file, now(), frame_id)
+        return frame_id if write.execute(sql, values).rowcount else None
 
 
 class Seen(Protocol):

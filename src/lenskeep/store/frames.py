@@ -261,21 +261,39 @@ def remove_frame(db: Database, frame_id: int) -> None:
 
 
 def content(db: Database, frame_id: int) -> tuple[str, str, str] | None:
-    """(content, when its masks were found, its base): what a picture of the frame that is kept in memory depends on."""
-    sql = "SELECT sha256, raw_base, turn, found_at, base FROM frames WHERE id = ?"
+    """(content and clean-up, when its masks were found, its base): what a picture of the frame that is kept in memory
+    depends on.
+    """
+    sql = "SELECT sha256, raw_base, turn, found_at, base, cleaned FROM frames WHERE id = ?"
     row = db.reader.execute(sql, (frame_id,)).fetchone()
     if row is None:
         return None
-    return content_of(row["sha256"], row["raw_base"], row["turn"]), str(row["found_at"]), str(row["base"])
+    content = f"{content_of(row['sha256'], row['raw_base'], row['turn'])} {row['cleaned']}".rstrip()
+    return content, str(row["found_at"]), str(row["base"])
+
+
+def with_original(db: Database, sha256: str) -> FrameRow | None:
+    """A frame of any shoot that has this original; None without one."""
+    row = db.reader.execute(_WHOLE + " WHERE f.sha256 = ? ORDER BY f.id LIMIT 1", (sha256,)).fetchone()
+    return _frame(row) if row else None
+
+
+def with_content(db: Database, shoot_id: int, content: str) -> int | None:
+    """The frame of a shoot that is this photograph, as it was brought to a picture and turned; None without one."""
+    sql = "SELECT id, sha256, raw_base, turn FROM frames WHERE shoot_id = ? AND sha256 = ?"
+    for row in db.reader.execute(sql, (shoot_id, content.partition("-")[0])):
+        if content_of(row["sha256"], row["raw_base"], row["turn"]) == content:
+            return int(row["id"])
+    return None
 
 
 def set_override(db: Database, frame_id: int, override: FrameOverride, wanted_key: str) -> None:
     """Keep what a frame changes of its look, and the key of the picture that it wants now."""
-    sql = "UPDATE frames SET override = ?, changed = ?, base = ?, wanted_key = ? WHERE id = ?"
+    sql = "UPDATE frames SET override = ?, changed = ?, base = ?, cleaned = ?, wanted_key = ? WHERE id = ?"
     base = "" if override.base.is_neutral else override.base.model_dump_json()
     whole = "{}" if override == UNCHANGED else override.model_dump_json()
     with db.writing() as write:
-        write.execute(sql, (whole, not override.is_neutral, base, wanted_key, frame_id))
+        write.execute(sql, (whole, not override.is_neutral, base, override.clean.key(), wanted_key, frame_id))
 
 
 def set_accepted(db: Database, frame_id: int, accepted: bool) -> None:

@@ -14,6 +14,7 @@ from typing import Any
 from lenskeep.core.pace import pace_words
 from lenskeep.store.clock import now
 from lenskeep.store.database import Database
+from lenskeep.store.ids import fresh
 
 NOW, NEXT, BATCH = 0, 1, 2
 """Lanes: a frame that somebody looks at, what is on screen, the rest."""
@@ -91,9 +92,10 @@ def add_job(
     """Queue a job with one item a frame; ``given`` is what an item keeps of this moment (JSON), by its frame or in
     order.
     """
-    sql = "INSERT INTO jobs (kind, shoot_id, options, created_at) VALUES (?, ?, ?, ?)"
+    sql = "INSERT INTO jobs (id, kind, shoot_id, options, created_at) VALUES (?, ?, ?, ?, ?)"
     with db.writing() as write:
-        job_id = int(write.execute(sql, (kind, shoot_id, json.dumps(options or {}), now())).lastrowid or 0)
+        job_id = fresh(write, "jobs")
+        write.execute(sql, (job_id, kind, shoot_id, json.dumps(options or {}), now()))
         by_frame = given if isinstance(given, dict) else {}
         kept = given if isinstance(given, list) else [by_frame.get(frame_id or 0, "{}") for frame_id in frame_ids]
         items = [(job_id, frame_id, text, lane) for frame_id, text in zip(frame_ids, kept, strict=True)]

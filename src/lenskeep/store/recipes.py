@@ -11,6 +11,7 @@ from lenskeep.store.assets import note_use
 from lenskeep.store.bodies import Kept, body_of, read_body
 from lenskeep.store.clock import now
 from lenskeep.store.database import Database
+from lenskeep.store.ids import fresh
 
 Kind = Literal["recipe", "effect"]
 KINDS: tuple[Kind, ...] = ("recipe", "effect")
@@ -73,17 +74,21 @@ def entered(write: sqlite3.Connection, name: str, kind: Kind, shelf: str) -> tup
     row = write.execute("SELECT id, kind FROM recipes WHERE name = ?", (name,)).fetchone()
     if row:
         return int(row["id"]), row["kind"]
-    sql = "INSERT INTO recipes (name, created_at, kind, shelf) VALUES (?, ?, ?, ?)"
-    return int(write.execute(sql, (name, now(), kind, shelf)).lastrowid or 0), kind
+    recipe_id = fresh(write, "recipes")
+    sql = "INSERT INTO recipes (id, name, created_at, kind, shelf) VALUES (?, ?, ?, ?, ?)"
+    write.execute(sql, (recipe_id, name, now(), kind, shelf))
+    return recipe_id, kind
 
 
 def add_version(write: sqlite3.Connection, recipe_id: int, body: str) -> int:
     """A body as the newest version; returns its id."""
     sql = """
-        INSERT INTO recipe_versions (recipe_id, version, body, created_at)
-        SELECT ?1, coalesce(max(version), 0) + 1, ?2, ?3 FROM recipe_versions WHERE recipe_id = ?1
+        INSERT INTO recipe_versions (id, recipe_id, version, body, created_at)
+        SELECT ?4, ?1, coalesce(max(version), 0) + 1, ?2, ?3 FROM recipe_versions WHERE recipe_id = ?1
     """
-    return int(write.execute(sql, (recipe_id, body, now())).lastrowid or 0)
+    version_id = fresh(write, "recipe_versions")
+    write.execute(sql, (recipe_id, body, now(), version_id))
+    return version_id
 
 
 def remove_version(db: Database, version_id: int) -> bool:

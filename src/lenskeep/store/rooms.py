@@ -7,6 +7,11 @@ from lenskeep.store.database import Database
 from lenskeep.store.summaries import NOT_FOUND
 
 
+def cleaned(db: Database) -> set[str]:
+    """The keys of the marks that frames have."""
+    return {str(row[0]) for row in db.reader.execute("SELECT DISTINCT cleaned FROM frames WHERE cleaned <> ''")}
+
+
 def finders(db: Database) -> set[str]:
     """The detectors that frames' masks come from."""
     return {str(row[0]) for row in db.reader.execute("SELECT DISTINCT found_by FROM frames WHERE found_by <> ''")}

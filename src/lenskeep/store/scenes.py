@@ -7,6 +7,7 @@ from typing import Any
 
 from lenskeep.store.clock import now
 from lenskeep.store.database import Database
+from lenskeep.store.ids import fresh
 
 
 @dataclass(frozen=True)
@@ -30,11 +31,13 @@ _SELECT = "SELECT id, shoot_id, place, name, key_frame_id, uses FROM scenes"
 def add_scene(db: Database, shoot_id: int, name: str) -> int:
     """A new scene, behind the others."""
     sql = """
-        INSERT INTO scenes (shoot_id, place, name, created_at)
-        SELECT ?1, 1 + coalesce(max(place), 0), ?2, ?3 FROM scenes WHERE shoot_id = ?1
+        INSERT INTO scenes (id, shoot_id, place, name, created_at)
+        SELECT ?4, ?1, 1 + coalesce(max(place), 0), ?2, ?3 FROM scenes WHERE shoot_id = ?1
     """
     with db.writing() as write:
-        return int(write.execute(sql, (shoot_id, name, now())).lastrowid or 0)
+        scene_id = fresh(write, "scenes")
+        write.execute(sql, (shoot_id, name, now(), scene_id))
+        return scene_id
 
 
 def scenes(db: Database, shoot_id: int) -> list[Scene]:

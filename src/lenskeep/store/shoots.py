@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from lenskeep.files.reading.photo import Base
 from lenskeep.store.clock import now
 from lenskeep.store.database import Database
+from lenskeep.store.ids import fresh
 from lenskeep.store.scenes import add_scene
 
 
@@ -24,9 +25,10 @@ class Refusal:
 
 def add_shoot(db: Database, name: str) -> int:
     """A new shoot with its first scene."""
-    sql = "INSERT INTO shoots (name, created_at) VALUES (?, ?)"
+    sql = "INSERT INTO shoots (id, name, created_at) VALUES (?, ?, ?)"
     with db.writing() as write:
-        shoot_id = int(write.execute(sql, (name, now())).lastrowid or 0)
+        shoot_id = fresh(write, "shoots")
+        write.execute(sql, (shoot_id, name, now()))
         add_scene(db, shoot_id, "Scene 1")
         return shoot_id
 
@@ -53,6 +55,19 @@ def shoot_by_name(db: Database, name: str) -> Shoot | None:
 def rename_shoot(db: Database, shoot_id: int, name: str) -> None:
     with db.writing() as write:
         write.execute("UPDATE shoots SET name = ? WHERE id = ?", (name, shoot_id))
+
+
+def said(db: Database, shoot_id: int) -> tuple[str | None, str | None]:
+    """(what a shoot's files say of themselves, that of the newest other shoot that says something), as JSON."""
+    own = db.reader.execute("SELECT said FROM shoots WHERE id = ? AND said <> '{}'", (shoot_id,)).fetchone()
+    sql = "SELECT said FROM shoots WHERE id <> ? AND said <> '{}' ORDER BY id DESC LIMIT 1"
+    last = db.reader.execute(sql, (shoot_id,)).fetchone()
+    return (own["said"] if own else None), (last["said"] if last else None)
+
+
+def keep_said(db: Database, shoot_id: int, text: str) -> None:
+    with db.writing() as write:
+        write.execute("UPDATE shoots SET said = ? WHERE id = ?", (text, shoot_id))
 
 
 def remove_shoot(db: Database, shoot_id: int) -> None:

@@ -174,9 +174,8 @@ class DoubleGroup(OnGroup):
         else:
             twin, steps = group, own
         made = [edit.changed(s, id=f"{self.id}s{n}", group=self.id) for n, s in enumerate(steps)]
-        at = recipe.steps.index(own[-1]) + 1
-        whole = [*recipe.steps[:at], *made, *recipe.steps[at:]]
-        return edit.changed(recipe, steps=whole, groups=recipe.groups | {self.id: twin})
+        held = recipe.model_copy(update={"groups": recipe.groups | {self.id: twin}})
+        return edit.with_below(held, own[-1], made)
 
 
 class TakeRecipe(Change):
@@ -202,9 +201,9 @@ class TakeRecipe(Change):
         if not self.recipe.steps:
             raise EditProblem("This recipe has no steps.")
         if self.way == "after":
-            return joined(recipe, self.recipe, self.id)[1]
+            return joined(recipe, self.recipe, self.id)
         limit = recipe.region_of(edit.step_of(recipe, self.within)) if self.within else None
-        return joined_as_group(recipe, self.recipe, self.id, limit)[1]
+        return joined_as_group(recipe, self.recipe, self.id, limit)
 
 
 def turned(step: Step, region: bool = True) -> Step:

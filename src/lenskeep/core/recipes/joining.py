@@ -7,38 +7,33 @@ from lenskeep.core.recipes.models import Group, Name, Recipe, Share, Step
 from lenskeep.core.regions import Region
 
 
-def joined(recipe: Recipe, more: Recipe, seed: str) -> tuple[str, Recipe]:
-    """``recipe`` with the steps, groups and shared regions of ``more`` behind its own, whose ids begin with ``seed``;
-    and the id of the first new step, "" without one. What a step's strength and switch were by its recipe stays.
+def joined(recipe: Recipe, more: Recipe, seed: str) -> Recipe:
+    """``recipe`` with the steps, groups and shared regions of ``more`` behind its own, whose ids begin with ``seed``.
+    What a step's strength was by its recipe stays.
     """
     steps, regions, groups = _renamed(more, seed)
-    whole = edit.changed(
+    return edit.changed(
         recipe,
         steps=[*recipe.steps, *(_at(step, more.strength) for step in steps)],
         regions=recipe.regions | regions,
         groups=recipe.groups | groups,
         note=(recipe.note or more.note) if not recipe.steps else recipe.note,
     )
-    return steps[0].id if steps else "", whole
 
 
-def joined_as_group(recipe: Recipe, more: Recipe, seed: str, limit: Region | None = None) -> tuple[str, Recipe]:
-    """The same as one group, called after it and at its strength, limited to a region. Groups do not nest: the
-    strengths, switches and limits of its own groups go into their steps.
+def joined_as_group(recipe: Recipe, more: Recipe, seed: str, limit: Region | None = None) -> Recipe:
+    """The same of a recipe with steps as one group, called after it and at its strength, limited to a region. Groups do
+    not nest: the strengths, switches and limits of its own groups go into their steps.
     """
-    if not more.steps:
-        return "", recipe
-    flat = dissolved(more)
-    steps, regions, _ = _renamed(flat, seed)
+    steps, regions, _ = _renamed(dissolved(more), seed)
     group = Group(name=more.name, strength=more.strength, limit=limit or Region())
     own = [edit.changed(step, group=seed) for step in steps]
-    whole = edit.changed(
+    return edit.changed(
         recipe,
         steps=[*recipe.steps, *own],
         regions=recipe.regions | regions,
         groups=recipe.groups | {seed: group},
     )
-    return own[0].id, whole
 
 
 def dissolved(recipe: Recipe) -> Recipe:

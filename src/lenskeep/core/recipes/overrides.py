@@ -1,10 +1,13 @@
-"""What one frame changes: its base, of its look the whole, a layer, a group or a step, and the repairs of its masks."""
+"""What one frame changes: its base, of its look the whole, a layer, a group or a step, the repairs of its masks and its
+clean-up.
+"""
 
 from typing import TypeVar
 
 from pydantic import BaseModel, ConfigDict, Field
 
 from lenskeep.core.base.models import AS_IT_CAME, FrameBase
+from lenskeep.core.clean.models import NOTHING, CleanUp
 from lenskeep.core.recipes.keys import content_key
 from lenskeep.core.recipes.models import Recipe, Strength
 from lenskeep.core.regions import Region
@@ -53,16 +56,17 @@ class FrameOverride(BaseModel):
     steps: dict[str, StepOverride] = Field(default={}, max_length=512)
     repairs: Repairs = NONE
     base: FrameBase = AS_IT_CAME
+    clean: CleanUp = NOTHING
     own: tuple[OwnSteps, ...] = Field(default=(), max_length=MOST_OWN)
 
     @property
     def draws(self) -> bool:
         """Whether it makes a picture of its own where there is no look."""
-        return bool(self.own) or not self.base.is_neutral
+        return bool(self.own) or bool(self.clean.done) or not self.base.is_neutral
 
     @property
     def keeps_look(self) -> bool:
-        """Whether the look is as the shoot's; the masks may be repaired, the base changed."""
+        """Whether the look is as the shoot's; the masks may be repaired, the base changed, marks cleaned up."""
         if self.own:
             return False
         own = [*self.layers.values(), *self.groups.values(), *self.steps.values()]
@@ -70,22 +74,25 @@ class FrameOverride(BaseModel):
 
     def of_look(self) -> "FrameOverride":
         """Nothing but what it changes of the look."""
-        return self.model_copy(update={"repairs": NONE, "base": AS_IT_CAME})
+        return self.model_copy(update={"repairs": NONE, "base": AS_IT_CAME, "clean": NOTHING})
 
     @property
     def is_neutral(self) -> bool:
-        return self.keeps_look and not self.repairs.done and self.base.is_neutral
+        return self.keeps_look and not self.repairs.done and not self.clean.done and self.base.is_neutral
 
     def with_look_kept(self) -> "FrameOverride":
-        """Nothing but the repairs and the base."""
-        return FrameOverride(repairs=self.repairs, base=self.base)
+        """Nothing but the repairs, the base and the clean-up."""
+        return FrameOverride(repairs=self.repairs, base=self.base, clean=self.clean)
+
+    def with_clean(self, clean: CleanUp) -> "FrameOverride":
+        return self.model_copy(update={"clean": clean})
 
     def with_base(self, base: FrameBase) -> "FrameOverride":
         return self.model_copy(update={"base": base})
 
     def key(self) -> str:
         """A hash of what it changes beside the look's steps; "" where that is nothing."""
-        own = [key for key in (self.repairs.key(), self.base.key()) if key]
+        own = [key for key in (self.repairs.key(), self.base.key(), self.clean.key()) if key]
         return content_key(*own) if len(own) > 1 else "".join(own)
 
     def of_step(self, layer: str, step: str) -> StepOverride:

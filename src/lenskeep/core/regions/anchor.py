@@ -56,7 +56,9 @@ class AnchoredPart(Part):
 
 
 def grid(anchor: Anchor, found: Found) -> tuple[Float, Float]:
-    """The anchor's coordinates (u, v) of every proxy pixel, each (h, w); the frame's where it has no such anchor."""
+    """The anchor's coordinates (u, v) of every proxy pixel, spreading to (h, w) where they meet; the frame's where it
+    has no such anchor.
+    """
     h, w = found.shape
     x = (np.arange(w, dtype=np.float32) + 0.5)[None, :] / w
     y = (np.arange(h, dtype=np.float32) + 0.5)[:, None] / h
@@ -65,8 +67,7 @@ def grid(anchor: Anchor, found: Found) -> tuple[Float, Float]:
         x, y = (x - box.x0) / max(box.width, 1e-3), (y - box.y0) / max(box.height, 1e-3)
     elif anchor == "skyline":
         y = y - (line.left + (line.right - line.left) * x if line else FALLBACK_SKYLINE)
-    shape = (h, w)
-    return np.broadcast_to(x, shape).astype(np.float32), np.broadcast_to(y, shape).astype(np.float32)
+    return np.asarray(x, np.float32), np.asarray(y, np.float32)
 
 
 def pixel_aspect(anchor: Anchor, found: Found) -> float:

@@ -6,6 +6,7 @@ from typing import Annotated, Literal
 from pydantic import BaseModel, ConfigDict, Field
 
 from lenskeep.core.recipes.keys import content_key
+from lenskeep.core.undoable import Undoable
 
 MOST = 400
 _STRICT = ConfigDict(extra="forbid", frozen=True, allow_inf_nan=False)
@@ -71,12 +72,9 @@ class Emptied(_OfMask):
 Repair = Annotated[Painted | Clicked | Swept | Outlined | Traced | Emptied, Field(discriminator="kind")]
 
 
-class Repairs(BaseModel):
-    """All repairs of one frame. ``undone`` are those that were taken back last, the newest first, until another is
-    made.
-    """
+class Repairs(Undoable):
+    """All repairs of one frame."""
 
-    model_config = _STRICT
     done: tuple[Repair, ...] = Field(default=(), max_length=MOST)
     undone: tuple[Repair, ...] = Field(default=(), max_length=MOST)
 
@@ -93,16 +91,6 @@ class Repairs(BaseModel):
 
     def with_all(self, repairs: Iterable[Repair]) -> "Repairs":
         return Repairs(done=(*self.done, *repairs))
-
-    def undo(self) -> "Repairs":
-        if not self.done:
-            return self
-        return Repairs(done=self.done[:-1], undone=(self.done[-1], *self.undone))
-
-    def redo(self) -> "Repairs":
-        if not self.undone:
-            return self
-        return Repairs(done=(*self.done, self.undone[0]), undone=self.undone[1:])
 
     def without(self, mask: str) -> "Repairs":
         """As it was found: every repair of one mask taken back."""

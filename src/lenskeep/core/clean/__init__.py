@@ -1,0 +1,1 @@
+"""Clean-up: marks on a picture healed, or covered from elsewhere, before every step."""
