@@ -37,7 +37,7 @@ def test_other_readers_find_profile_and_exif(space, kind, tmp_path):
     linear = np.linspace(0, 1, 30 * 20 * 3, dtype=np.float32).reshape(20, 30, 3)
     pixels = np.empty(linear.shape, form.encoder.dtype)
     form.encoder.rows(linear, pixels, space)
-    (tmp_path / "a.png").write_bytes(form.write(pixels, 92, exif, space))
+    (tmp_path / "a.png").write_bytes(form.write(pixels, 92, exif, space, b""))
     with Image.open(tmp_path / "a.png") as image:
         image.load()
         read = image.getexif()

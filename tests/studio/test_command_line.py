@@ -52,7 +52,9 @@ def test_import_find_apply_export(run, recipe_file, tmp_path):
     assert "Evening, version 1, on Two dogs" in run("apply", "Two dogs", "--recipe", recipe_file)
     run("export", "Two dogs", "--out", tmp_path / "done.zip", "--long-side", 600)
     with zipfile.ZipFile(tmp_path / "done.zip") as bundle:
-        assert bundle.namelist() == ["LKD_0113.jpg", "LKD_0221.jpg", "what-was-applied.csv"]
+        assert bundle.namelist() == [
+            "LKD_0113.jpg", "LKD_0221.jpg", "what-was-applied.csv", "what-was-delivered.json"
+        ]  # fmt: skip
     assert "There is no shoot" in run("find", "Three dogs", code=1)
     assert "no recipe" in run("apply", "Two dogs", "--recipe", "Nothing", code=1)
 

@@ -118,7 +118,7 @@ def test_handing_over_as_zip_and_into_a_folder(library, disk, tmp_path, roomy):
     for folder in (None, str(disk / "out")):
         job_id = deliver.queue_delivery(library, shoot, DeliveryOptions(quality=100, folder=folder))
         runs_full_then_ends(library, disk, job_id)
-    assert len(deliver.packed(library, jobs.jobs(library.db)[1])) == 7
+    assert len(deliver.packed(library, jobs.jobs(library.db)[1])) == 8
 
 
 def test_bringing_in_lists_what_did_not_fit_and_takes_it_the_next_time(library, disk, tmp_path):

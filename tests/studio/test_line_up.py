@@ -10,7 +10,7 @@ from lenskeep.core.problems import UserProblem
 from lenskeep.store import frames, looks, recipes
 from lenskeep.studio import many
 from lenskeep.studio.bench.stage import Stage
-from lenskeep.studio.book import line_up, starters
+from lenskeep.studio.book import choices, line_up, starters
 from lenskeep.studio.book.line_up import Column
 from tests.studio.test_many import asked, run
 from tools.made_up import look_recipe, ready_shoot
@@ -60,6 +60,17 @@ def test_columns_are_measured_over_all_their_frames(library, shoot, bright):
     assert plain.warned == {} and plain.pull is not None and lit.pull is not None
     assert lit.pull.brightness > plain.pull.brightness and plain.apart >= 0
     assert all(0 < count <= len(own) for count in lit.warned.values())
+
+
+def test_other_versions_can_stand_across(library, shoot, bright):
+    newer = recipes.save_recipe(library.db, look_recipe("Bright", ev=0.2))
+    [older] = choices.earlier(library, str(newer.id))
+    assert (older.key, older.name) == (bright, "Bright, version 1")
+    assert [c.name for c in choices.earlier(library, bright)] == ["Bright, version 2"]
+    assert choices.earlier(library, "ready Clean colour") == choices.earlier(library, "99999") == []
+    stage, first = Stage(library), rows(library, shoot)[0]
+    was, now = (pixels(library, stage, first, (key, 1.0)) for key in (older.key, str(newer.id)))
+    assert np.abs(was - now).mean() > 3
 
 
 def test_what_is_mixed_is_given_as_layers_and_ready_ones_go_into_the_book(library, shoot, bright):

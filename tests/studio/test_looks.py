@@ -17,6 +17,8 @@ from lenskeep.studio import applying, looks
 from lenskeep.studio.bench import draft as bench
 from lenskeep.studio.bench.witnesses import key_and_witnesses
 from lenskeep.studio.hand_over import deliver
+from lenskeep.studio.hand_over.names import delivery_names
+from lenskeep.studio.hand_over.proof import LIST
 from lenskeep.studio.hand_over.sheet import SHEET
 from lenskeep.studio.queue import make_runner
 from tests.asked import asked
@@ -83,7 +85,7 @@ def test_the_hand_over_is_what_the_wall_shows(library, dressed, tmp_path):
     deliver.write_zip(library, job, tmp_path / "out.zip")
     with zipfile.ZipFile(tmp_path / "out.zip") as bundle:
         names = bundle.namelist()
-        assert names == [*(f"IMG_{i:03d}.jpg" for i in range(4)), SHEET]
+        assert names == [*(f"IMG_{i:03d}.jpg" for i in range(4)), SHEET, LIST]
         sheet = list(csv.DictReader(io.StringIO(bundle.read(SHEET).decode("utf-8-sig"))))
         bundle.extractall(tmp_path / "out")
     assert [r["frame strength"] for r in sheet] == ["1.0", "0.5", "1.0", "1.0"]
@@ -112,7 +114,7 @@ def test_names_for_a_hand_over_are_safe_and_never_collide(library, dressed):
     row = rows(library, dressed)[0]
     names = ["a.jpg", "A.tif", "../b.png", "c*?.jpg", "=evil().jpg"]
     made = [type(row)(**{**row.__dict__, "id": i, "file_name": name}) for i, name in enumerate(names)]
-    assert list(deliver.delivery_names(made).values()) == ["a.jpg", "A-2.jpg", "b.jpg", "c__.jpg", "_evil().jpg"]
+    assert list(delivery_names(made, ".jpg").values()) == ["a.jpg", "A-2.jpg", "b.jpg", "c__.jpg", "_evil().jpg"]
 
 
 def test_the_bench_keeps_a_draft_saves_the_ticked_steps_and_makes_versions(library, dressed):

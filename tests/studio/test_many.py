@@ -154,7 +154,7 @@ def test_measuring_goes_on_after_a_kill_and_without_a_frame_that_is_gone(library
     by_id = {f.id: f for f in rows(library, shoot)}
     assert gone not in by_id and len(by_id) == 5
     assert jobs.job(library.db, job.id).state == "done"
-    balancing.sweep_measured(library)
+    balancing.MEASURED.sweep(library)
     assert not list((library.home / "measured").glob("*"))
 
 

@@ -10,7 +10,7 @@ from lenskeep.core.recipes.layers import Layer, stacked
 from lenskeep.core.recipes.overrides import FrameOverride, OwnSteps, StepOverride
 from lenskeep.files.reading.photo import read_photo
 from lenskeep.store import assets, frames, jobs, looks, recipes
-from lenskeep.studio import deeds, many, own_steps
+from lenskeep.studio import applying, deeds, many, own_steps
 from lenskeep.studio import looks as giving
 from lenskeep.studio.hand_over import deliver
 from tests.studio.test_many import asked, run
@@ -61,7 +61,7 @@ def test_a_frame_without_a_look_has_a_picture_by_them_and_others_none(library, s
     own_steps.add(library, first.id, version.id)
     giving_frame = frames.summary(library.db, first.id)
     assert giving_frame.wanted_key and giving_frame.changed
-    many.queue_stale(library, shoot, [first.id])
+    applying.queue_stale(library, shoot, [first.id])
     run(library)
     assert frames.summary(library.db, first.id).finished and not frames.summary(library.db, second.id).wanted_key
     deeds.undo(library, shoot)
@@ -76,7 +76,7 @@ def test_they_are_weakened_switched_and_taken_away(library, shoot, version):
     own_steps.add(library, first.id, version.id)
     added = frames.summary(library.db, first.id)
     assert added.wanted_key != plain
-    many.queue_stale(library, shoot, [first.id])
+    applying.queue_stale(library, shoot, [first.id])
     run(library)
     assert abs(brightness(library, rows(library, shoot)[0]) - before) > 3
     own_steps.change(library, first.id, 0, True, 0.5)

@@ -1,6 +1,7 @@
 """Keeping the book: what is renamed, copied, filed, deleted, given again, moved on; sets out, deleted, in, equal."""
 
 import io
+import json
 from dataclasses import replace
 
 import numpy as np
@@ -13,7 +14,7 @@ from lenskeep.files.cube import write_cube
 from lenskeep.files.sets import Unread, set_from_json, set_to_json
 from lenskeep.store import assets, book, frames, looks, recipes
 from lenskeep.studio import looks as giving
-from lenskeep.studio.book import effects, shelves
+from lenskeep.studio.book import effects, shelves, take_in
 from tests.core.adjustments import warm_table
 from tests.studio.test_many import run
 from tools.made_up import look_recipe, ready_shoot
@@ -143,3 +144,24 @@ def test_a_table_comes_in_as_an_effect(library, tmp_path):
 def test_an_effect_and_a_recipe_never_share_a_name(library, dusk):
     with pytest.raises(UserProblem, match="A recipe in the book is called"):
         effects.keep(library, Effect.model_validate({"name": "Dusk", "adjustments": [{"kind": "warmth", "mired": 9}]}))
+
+
+def test_an_effects_own_file_comes_in_as_an_effect(library, tmp_path):
+    kept = effects.keep(
+        library, Effect(name="Crisp", note="For fur.", strength=0.7, adjustments=[{"kind": "sharpen", "sharpen": 40}])
+    )
+    text = take_in.file_of(library, kept)
+    plain = json.loads(text)
+    assert plain["format"] == "lenskeep-effect/1" and "region" not in text and "steps" not in plain
+    shelves.delete(library, kept.recipe_id)
+    (tmp_path / "crisp.json").write_text(text)
+    again = shelves.take_file(library, tmp_path / "crisp.json", "crisp.json")
+    assert again.kind == "effect" and again.recipe == kept.recipe and names(library) == []
+    assert effects.effect_at(library, str(again.id)).strength == 0.7
+    (tmp_path / "bad.json").write_text(json.dumps(plain | {"adjustments": []}))
+    with pytest.raises(UserProblem, match=r"bad\.json can't be used: adjustments"):
+        shelves.take_file(library, tmp_path / "bad.json", "bad.json")
+    shelves.delete(library, again.recipe_id)
+    recipes.save_recipe(library.db, look_recipe("Crisp"))
+    with pytest.raises(UserProblem, match="A recipe in the book is called"):
+        shelves.take_file(library, tmp_path / "crisp.json", "crisp.json")

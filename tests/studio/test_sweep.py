@@ -101,7 +101,7 @@ def test_a_start_sweeps(library, shoot):
     run(library)
     assert not folder.parent.exists() and not half.exists()
     [job] = [j for j in jobs.jobs(library.db) if j.kind == deliver.KIND]
-    assert len(deliveries.delivered(library.db, job.id)) == 3 and len(deliver.packed(library, job)) == 4
+    assert len(deliveries.delivered(library.db, job.id)) == 3 and len(deliver.packed(library, job)) == 5
 
 
 def test_a_shoot_removed_while_its_jobs_wait_ends_them(library, shoot):

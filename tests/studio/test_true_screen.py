@@ -13,7 +13,7 @@ from PIL import Image
 from lenskeep.core.colour.oklab import to_oklab
 from lenskeep.core.colour.spaces import SRGB_TO_REC2020
 from lenskeep.core.colour.transfer import DECODE8, encode_srgb
-from lenskeep.core.engine.planes import PROXY_SIDE
+from lenskeep.core.engine.planes import PROXY_SIDE, smaller
 from lenskeep.core.plan import make_plan
 from lenskeep.core.recipes.models import Recipe
 from lenskeep.files.icc import output_profile
@@ -23,7 +23,6 @@ from lenskeep.files.working import TOP, read_working, working_bytes
 from lenskeep.files.writing.jpeg import jpeg_bytes
 from lenskeep.studio.bench.stage import KEY_SIDE, Stage, Staged
 from lenskeep.studio.tasks.deliver import finished_pixels
-from lenskeep.studio.tasks.frame_files import smaller
 from tools.made_up import frame_of, scene, write_dng
 
 SUNLIT = [

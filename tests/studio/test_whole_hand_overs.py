@@ -20,6 +20,7 @@ from lenskeep.store import looks as kept
 from lenskeep.studio import looks
 from lenskeep.studio.hand_over import deliver
 from lenskeep.studio.hand_over.deliver import DeliveryOptions
+from lenskeep.studio.hand_over.proof import LIST
 from lenskeep.studio.hand_over.sheet import SHEET
 from lenskeep.studio.queue import make_runner
 from lenskeep.studio.wanting import settle_scene
@@ -69,13 +70,13 @@ def test_a_resumed_hand_over_is_complete(library, shoot, tmp_path):
     job = jobs.job(library.db, job_id)
     assert (job.state, job.done, job.failed) == ("done", 5, 1) and job.message.startswith("5 of 6")
     first = zipped(library, job_id, tmp_path)
-    assert len(first) == 6 and broken.file_name not in first
+    assert len(first) == 7 and broken.file_name not in first
     original.write_bytes(good)
     assert jobs.resume(library.db, job_id)
     run(library)
     second = zipped(library, job_id, tmp_path)
-    assert {f.file_name for f in rows(library, shoot)} | {SHEET} == set(second)
-    assert all(second[name] == first[name] for name in first if name != SHEET)
+    assert {f.file_name for f in rows(library, shoot)} | {SHEET, LIST} == set(second)
+    assert all(second[name] == first[name] for name in first if name not in (SHEET, LIST))
     assert len(sheet_of(second)) == 6
 
 
@@ -114,7 +115,9 @@ def test_what_leaves_is_what_was_queued_whatever_is_changed_meanwhile(library, s
     shoots.rename_shoot(library.db, shoot, "Another name")
     run(library)
     files = zipped(library, job_id, tmp_path)
-    assert {n: d for n, d in files.items() if n != SHEET} == {n: d for n, d in as_it_was.items() if n != SHEET}
+    assert {n: d for n, d in files.items() if n not in (SHEET, LIST)} == {
+        n: d for n, d in as_it_was.items() if n not in (SHEET, LIST)
+    }
     told = sheet_of(files)
     assert {(c["recipe"], c["version"], c["look strength"]) for c in told} == {("Evening", "1", "0.8")}
     assert [c["frame strength"] for c in told] == ["1.0", "0.5", "1.0", "1.0", "1.0", "1.0"]
@@ -269,7 +272,7 @@ def test_the_zip_keeps_the_name_it_was_queued_with(library, shoot, tmp_path):
     shoots.rename_shoot(library.db, shoot, "Renamed since")
     job = jobs.job(library.db, job_id)
     assert deliver.zip_name(job).startswith("Lena _ Tom_ long") and len(deliver.zip_name(job).encode()) < 200
-    assert len(zipped(library, job_id, tmp_path)) == 7
+    assert len(zipped(library, job_id, tmp_path)) == 8
     with pytest.raises(UserProblem, match="exists already"):
         target = next(tmp_path.glob("out-*.zip"))
         deliver.write_zip(library, job, target)

@@ -3,7 +3,7 @@
 from lenskeep.cli import shoots
 
 # isort: split
-from lenskeep.cli import bases, booking, checking, evening, plain
+from lenskeep.cli import bases, booking, checking, cleaning, evening, plain
 
 # isort: split
 from lenskeep.cli import keeping
@@ -12,4 +12,4 @@ from lenskeep.cli import keeping
 from lenskeep.cli import serving
 from lenskeep.cli.shared import app
 
-__all__ = ["app", "bases", "booking", "checking", "evening", "keeping", "plain", "serving", "shoots"]
+__all__ = ["app", "bases", "booking", "checking", "cleaning", "evening", "keeping", "plain", "serving", "shoots"]

@@ -7,12 +7,16 @@ import typer
 
 from lenskeep.cli.shared import Colours, ShootName, app, run, said, stop, the_library, the_shoot
 from lenskeep.core.percent import from_percent
+from lenskeep.core.recipes.edit import checked
 from lenskeep.files.recipes import read_recipe
+from lenskeep.files.writing import FORMS
 from lenskeep.store import jobs, recipes
 from lenskeep.studio import bring_in, looks
 from lenskeep.studio import find as finding
 from lenskeep.studio.book.take_in import take_in
-from lenskeep.studio.hand_over import deliver
+from lenskeep.studio.hand_over import deliver, proof
+from lenskeep.studio.hand_over.names import FIELDS, PLAIN
+from lenskeep.studio.hand_over.options import DeliveryOptions
 
 
 @app.command("import")
@@ -72,26 +76,57 @@ def apply(
 
 
 @app.command()
+def remake(
+    listed: Annotated[Path, typer.Argument(help="The what-was-delivered.json of a hand-over.")],
+) -> None:
+    """Make a hand-over once more by its list, and say of each file whether it is equal to the bit; keeps nothing."""
+    library = the_library()
+    wrong = count = 0
+    with said():
+        for one in proof.remake(library, proof.read_list(listed)):
+            count += 1
+            if not one.equal:
+                wrong += 1
+                typer.secho(f"  {one.why}", err=True, fg="yellow")
+    typer.echo(f"{count - wrong} of {count} files are equal to what was delivered, bit for bit.")
+    if wrong or not count:
+        raise typer.Exit(1)
+
+
+@app.command()
 def export(
     shoot: ShootName,
     out: Annotated[Path, typer.Option(help="A folder, or a file ending in .zip.")],
     quality: Annotated[int, typer.Option(min=40, max=100)] = 92,
     long_side: Annotated[int | None, typer.Option(min=200, max=20000, help="In pixels; by default full size.")] = None,
     colours: Annotated[Colours, typer.Option(help="Colours of the files.")] = Colours.srgb,
+    form: Annotated[str, typer.Option(help=f"One of {', '.join(FORMS)}.")] = "jpeg",
+    names: Annotated[str, typer.Option(help=f"Fields: {', '.join('{' + n + '}' for n in FIELDS)}.")] = PLAIN,
+    rating: Annotated[int, typer.Option(min=0, max=5, help="The least rating that leaves.")] = 0,
+    sharpen: Annotated[str, typer.Option(help="For screen or paper, at the size delivered.")] = "",
+    gallery: Annotated[bool, typer.Option("--gallery", help="With pages that a client opens.")] = False,
 ) -> None:
-    """Hand over: finished JPEGs and a CSV of what was applied."""
+    """Hand over: finished files, a CSV of what was applied, and a list that proves it."""
     library = the_library()
     target = the_shoot(library, shoot)
     as_zip = out.suffix.lower() == ".zip"
     if as_zip and (out.exists() or library.holds(out)):
         raise stop(f"{out} exists already, or is inside the library. Choose another name.")
-    options = deliver.DeliveryOptions(
-        quality=quality,
-        long_side=long_side,
-        space=colours.value,
-        folder=None if as_zip else str(out.resolve()),
-    )
     with said():
+        options = checked(
+            DeliveryOptions,
+            {
+                "quality": quality,
+                "long_side": long_side,
+                "space": colours.value,
+                "folder": None if as_zip else str(out.resolve()),
+                "form": form,
+                "names": names,
+                "rating": rating,
+                "sharpen": sharpen,
+                "gallery": gallery,
+            },
+        )
         job_id = deliver.queue_delivery(library, target.id, options)
     run(library, job_id)
     job = jobs.job(library.db, job_id)

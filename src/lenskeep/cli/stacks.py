@@ -10,7 +10,7 @@ from lenskeep.core.recipes.effects import effect_in
 from lenskeep.core.recipes.group_changes import limit_of
 from lenskeep.core.recipes.layers import Layer
 from lenskeep.core.recipes.models import Recipe
-from lenskeep.files.recipes import read_recipe
+from lenskeep.files.recipes import RecipeFile, read_recipe
 from lenskeep.studio.book import effects, starters
 
 _STRENGTH = re.compile(r"^(.*)@(\d+(?:\.\d+)?)%?$")
@@ -59,10 +59,13 @@ def _with_strength(text: str) -> tuple[str, float]:
     return match[1], per_cent / 100.0
 
 
-def _recipe(name: str) -> tuple[Recipe, dict[str, bytes]]:
+def _file(name: str) -> RecipeFile | None:
     path = Path(name)
-    if path.suffix.lower() == ".json" or path.exists():
-        file = read_recipe(path)
+    return read_recipe(path) if path.suffix.lower() == ".json" or path.exists() else None
+
+
+def _recipe(name: str) -> tuple[Recipe, dict[str, bytes]]:
+    if file := _file(name):
         return file.recipe, dict(file.assets)
     try:
         return starters.starter(name), {}
@@ -71,9 +74,8 @@ def _recipe(name: str) -> tuple[Recipe, dict[str, bytes]]:
 
 
 def _effect(name: str, where: str) -> tuple[Recipe, dict[str, bytes]]:
-    path, held = Path(name), {}
-    if path.suffix.lower() == ".json" or path.exists():
-        file = read_recipe(path)
+    held: dict[str, bytes] = {}
+    if file := _file(name):
         effect, held = effect_in(file.recipe), dict(file.assets)
     else:
         found = [e.effect for e in effects.ready() if e.effect.name.lower() == name.lower()]

@@ -36,6 +36,13 @@ def output_profile(space: OutputSpace) -> bytes:
     )
 
 
+@lru_cache(maxsize=3)
+def linear_profile(space: OutputSpace) -> bytes:
+    """The same of numbers in proportion to light: the space's primaries, D65, gamma 1."""
+    primaries = [value for x, y in PRIMARIES[space] for value in (x, y, 1.0)]
+    return _timeless(imagecodecs.cms_profile("rgb", whitepoint=[*D65_XY, 1.0], primaries=primaries, gamma=1.0))
+
+
 def _timeless(profile: bytes) -> bytes:
     """A profile with the time it was made set to a fixed one (ICC.1:2022, 7.2.8), and without the sum over it (7.2.18):
     the same picture must be the same file on every day.

@@ -9,11 +9,20 @@ from PIL import Image, ImageDraw, ImageFont
 
 from lenskeep.core.types import Alpha
 
-FACES = {"plain": "atkinson-400.woff2", "bold": "atkinson-600.woff2", "display": "bricolage.woff2"}
+FACES = {
+    "plain": "atkinson-400.woff2",
+    "bold": "atkinson-600.woff2",
+    "display": "bricolage.woff2",
+    "book": "garamond.woff2",
+    "narrow": "oswald.woff2",
+    "script": "vibes.woff2",
+    "figures": "atkinson-mono-400.woff2",
+}
 
 
 @lru_cache(maxsize=6)
-def _font(face: str, size: int) -> ImageFont.FreeTypeFont:
+def font(face: str, size: int) -> ImageFont.FreeTypeFont:
+    """A face of ``FACES``; ``size`` in pixels."""
     data = (files("lenskeep") / "web" / "static" / "fonts" / FACES[face]).read_bytes()
     return ImageFont.truetype(io.BytesIO(data), size)
 
@@ -21,8 +30,8 @@ def _font(face: str, size: int) -> ImageFont.FreeTypeFont:
 @lru_cache(maxsize=16)
 def letters(text: str, face: str, height: int) -> Alpha:
     """A line of text as coverage (height, width) 0…1, as wide as it needs."""
-    font = _font(face, round(height * 0.76))
-    width = max(1, round(font.getlength(text)) + height // 6)
+    drawn = font(face, round(height * 0.76))
+    width = max(1, round(drawn.getlength(text)) + height // 6)
     image = Image.new("L", (width, height), 0)
-    ImageDraw.Draw(image).text((height // 12, height * 0.74), text, fill=255, font=font, anchor="ls")
+    ImageDraw.Draw(image).text((height // 12, height * 0.74), text, fill=255, font=drawn, anchor="ls")
     return np.asarray(image, np.float32) / np.float32(255.0)

@@ -6,11 +6,12 @@ import json
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from pathlib import Path
-from typing import Any, NoReturn
+from typing import Any, Literal, NoReturn
 
 from pydantic import ValidationError
 
 from lenskeep.core.problems import UserProblem, validation_words
+from lenskeep.core.recipes.effects import EFFECT_FORMAT, Effect, effect_in
 from lenskeep.core.recipes.models import FORMAT, MOST_BYTES, Recipe, recipe_schema
 from lenskeep.files.assets import check_assets
 from lenskeep.files.formats import FIRST, upgraded
@@ -24,10 +25,11 @@ class RecipeProblem(UserProblem):
 
 @dataclass(frozen=True)
 class RecipeFile:
-    """A recipe with the bytes of the assets it refers to, by their keys."""
+    """A recipe, or an effect as a recipe of one step, with the bytes of the assets it refers to, by their keys."""
 
     recipe: Recipe
     assets: Mapping[str, bytes] = field(default_factory=dict)
+    kind: Literal["recipe", "effect"] = "recipe"
 
 
 def parsed(text: str, name: str, what: str = "recipe") -> Any:
@@ -47,19 +49,23 @@ def parsed(text: str, name: str, what: str = "recipe") -> Any:
 
 
 def recipe_from_json(text: str, name: str = "This recipe") -> RecipeFile:
-    """Parse and check a recipe of format 1 or 2. Raises RecipeProblem, AssetProblem."""
+    """Parse and check a recipe of format 1 or 2, or an effect. Raises RecipeProblem, AssetProblem."""
     data = parsed(text, name)
-    if not isinstance(data, dict) or data.get("format") not in (FIRST, FORMAT):
-        raise RecipeProblem(f'{name} is not a Lens Keep recipe: "format" must be "{FORMAT}".')
+    if not isinstance(data, dict) or data.get("format") not in (FIRST, FORMAT, EFFECT_FORMAT):
+        raise RecipeProblem(
+            f'{name} is not a Lens Keep recipe: "format" must be "{FORMAT}", or "{EFFECT_FORMAT}" for an effect.'
+        )
+    is_effect = data["format"] == EFFECT_FORMAT
     try:
         plain, assets = upgraded(data) if data["format"] == FIRST else _apart(data, name)
-        recipe = Recipe.model_validate(plain)
+        recipe = Effect.model_validate(plain).as_recipe() if is_effect else Recipe.model_validate(plain)
     except ValidationError as error:
         raise RecipeProblem(f"{name} can't be used: {validation_words(error, whole_place=True)}") from error
     except RecursionError as error:
         raise RecipeProblem(f"{name} is not a recipe that can be read. Export it again.") from error
     check_assets(recipe, assets, name)
-    return RecipeFile(recipe, {key: data for key, data in assets.items() if key in recipe.assets()})
+    held = {key: data for key, data in assets.items() if key in recipe.assets()}
+    return RecipeFile(recipe, held, "effect" if is_effect else "recipe")
 
 
 def _apart(data: dict[str, Any], name: str) -> tuple[dict[str, Any], dict[str, bytes]]:
@@ -96,10 +102,22 @@ def read_recipe(path: Path) -> RecipeFile:
 
 def recipe_to_json(recipe: Recipe, assets: Mapping[str, bytes] | None = None) -> str:
     """A recipe file: readable, unless pictures and strokes make it long. Raises RecipeProblem when an asset is gone."""
+    return _to_json(recipe, recipe, assets)
+
+
+def effect_to_json(recipe: Recipe, assets: Mapping[str, bytes] | None = None) -> str:
+    """An effect, which the book holds as a recipe of one step, as a file of its own format: without a region.
+
+    Raises EditProblem when it is a recipe of several steps, RecipeProblem when an asset is gone.
+    """
+    return _to_json(effect_in(recipe), recipe, assets)
+
+
+def _to_json(made: Recipe | Effect, recipe: Recipe, assets: Mapping[str, bytes] | None) -> str:
     held = assets or {}
     if lost := recipe.assets() - set(held):
         raise RecipeProblem(f"{len(lost)} of the pictures or tables of {recipe.name} are gone from the library.")
-    data = recipe.model_dump(mode="json")
+    data = made.model_dump(mode="json")
     if recipe.assets():
         data["assets"] = {key: base64.b64encode(held[key]).decode() for key in sorted(recipe.assets())}
     plain = json.dumps(data, ensure_ascii=False, separators=(",", ":"))

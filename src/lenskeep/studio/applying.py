@@ -10,6 +10,7 @@ from lenskeep.core.recipes.overrides import FrameOverride
 from lenskeep.store import findings, finished, frames, jobs, looks
 from lenskeep.store.frames import FrameRow
 from lenskeep.store.looks import NO_LOOK
+from lenskeep.studio.cleaned import ensure
 from lenskeep.studio.library import Library
 from lenskeep.studio.pinned import Given, JobLooks, given_of, given_text, pinned
 from lenskeep.studio.space import SCREEN_BYTES, check_room
@@ -119,6 +120,7 @@ def frame_there(library: Library, frame_id: int) -> FrameRow:
 def _task(library: Library, frame: FrameRow, want: Wanting, override: FrameOverride, key: str) -> RenderTask:
     assert frame.found_facts is not None
     plan, computed = want.plan(override), library.computed(frame.content, frame.found_by)
+    ensure(library, frame, override.clean)
     picture = library.result(key)
     assets = library.asset_files(plan.assets())
     files = files_of(computed, frame.content, frame.found_facts, assets, override, frame.raw_base)

@@ -4,21 +4,20 @@ What was measured lies in the library until then, so that a kill costs nothing a
 """
 
 import json
-import shutil
 from collections.abc import Callable, Collection
-from pathlib import Path
 from typing import Any
 
 from lenskeep.core.problems import UserProblem
-from lenskeep.files.written import write_whole
 from lenskeep.store import frames, jobs
 from lenskeep.studio import basing
 from lenskeep.studio.applying import queue_stale
+from lenskeep.studio.gathered import Gathered
 from lenskeep.studio.library import Library
 from lenskeep.studio.tasks.balance import BalanceTask, balance_frame
 from lenskeep.work.engines.carried import InFile
 
 KIND = "balance"
+MEASURED = Gathered(KIND, "measured")
 
 
 def queue(library: Library, shoot_id: int, frame_ids: Collection[int]) -> int:
@@ -34,9 +33,6 @@ class Balancing:
     def __init__(self, library: Library) -> None:
         self.library = library
 
-    def _folder(self, job: jobs.Job) -> Path:
-        return self.library.home / "measured" / str(job.id)
-
     def prepare(self, job: jobs.Job, item: jobs.Item) -> BalanceTask | None:
         frame = frames.summary(self.library.db, item.frame_id or 0)
         if frame is None:
@@ -45,14 +41,14 @@ class Balancing:
         return BalanceTask(InFile(working), basing.camera_curve(self.library, frame))
 
     def record(self, job: jobs.Job, item: jobs.Item, result: dict[str, float]) -> None:
-        write_whole(self._folder(job) / f"{item.frame_id}.json", json.dumps(result).encode())
+        MEASURED.keep(self.library, job, item.frame_id or 0, json.dumps(result).encode())
 
     def failed(self, job: jobs.Job, item: jobs.Item, message: str) -> None:
         """The frame stays as it is; the item keeps the reason."""
 
     def finish(self, job: jobs.Job) -> str:
         """Change all that were measured. Raises UserProblem where none could be."""
-        values = {int(path.stem): json.loads(path.read_bytes()) for path in self._folder(job).glob("*.json")}
+        values = {i: json.loads(data) for i, data in MEASURED.read(self.library, job).items()}
         own = {f.id: f for f in frames.some(self.library.db, values)}
         if not own or job.shoot_id is None:
             raise UserProblem("None of these frames could be measured. Find their masks again.")
@@ -61,13 +57,5 @@ class Balancing:
             words = f"balancing {len(bases):,} frames by measure"
             changed = basing.set_bases(self.library, job.shoot_id, bases, words)
             queue_stale(self.library, job.shoot_id, changed)
-        shutil.rmtree(self._folder(job), ignore_errors=True)
+        MEASURED.drop(self.library, job)
         return f"{len(changed):,} of {job.total:,} frames were balanced; Undo on the wall takes all of it back."
-
-
-def sweep_measured(library: Library) -> None:
-    """Remove what jobs have left that are over."""
-    going = {str(job.id) for job in jobs.jobs(library.db) if job.active and job.kind == KIND}
-    for folder in (library.home / "measured").glob("*"):
-        if folder.name not in going:
-            shutil.rmtree(folder, ignore_errors=True)

@@ -7,6 +7,7 @@ import numpy as np
 
 from lenskeep.core.base.curve import USUAL, Curve, light_under
 from lenskeep.core.base.models import AMOUNTS, FrameBase, held
+from lenskeep.core.engine.planes import smaller
 from lenskeep.core.measure.needs import BURNT, LIT, neutralising
 from lenskeep.core.problems import UserProblem
 from lenskeep.core.recipes.overrides import FrameOverride
@@ -17,7 +18,6 @@ from lenskeep.store.frames import FrameRow, FrameSummary, readable
 from lenskeep.studio import deeds
 from lenskeep.studio.library import Library
 from lenskeep.studio.tasks.balance import SIDE, balanced
-from lenskeep.studio.tasks.frame_files import smaller
 
 PATCH = 0.006
 """Half a side of the square that a click measures, as a share of the long side."""

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 import cv2
 import numpy as np
 
+from lenskeep.core.engine.planes import smaller
 from lenskeep.core.problems import UserProblem
 from lenskeep.core.regions.base import Found
 from lenskeep.core.regions.contours import tinted
@@ -20,7 +21,6 @@ from lenskeep.studio import repairing
 from lenskeep.studio.applying import frame_there
 from lenskeep.studio.find import BURST_SECONDS
 from lenskeep.studio.library import Library
-from lenskeep.studio.tasks.frame_files import smaller
 from lenskeep.studio.times import seconds_of
 
 MOST_OFFERED = 24

@@ -48,6 +48,29 @@ def change_one(library: Library, frame_id: int, what: str, to: Callable[[frames.
             change_overrides(library, [frame_id], to)
 
 
+def change_repaired(
+    library: Library,
+    shoot_id: int,
+    frame_ids: Collection[int],
+    words: str,
+    to: Callable[[frames.FrameRow], FrameOverride],
+) -> None:
+    """Change what frames change of themselves as a deed, repairs of their masks among it, which are done at once."""
+    repaired = []
+
+    def noted(frame: frames.FrameRow) -> FrameOverride:
+        override = to(frame)
+        if override.repairs != frame.override.repairs:
+            repaired.append(frame.id)
+        return override
+
+    with doing(library, shoot_id, words, frame_ids):
+        changed = change_overrides(library, frame_ids, noted)
+    for frame_id in repaired:
+        repairing.follow(library, frame_id)
+    queue_stale(library, shoot_id, changed)
+
+
 def undo(library: Library, shoot_id: int) -> str:
     """Take back what was done last to frames of a shoot; says what. Raises UserProblem when there is nothing."""
     deed = deeds.last_done(library.db, shoot_id)

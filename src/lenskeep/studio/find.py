@@ -1,15 +1,20 @@
 """Finding masks on every frame of a shoot: the job, and how it is queued."""
 
+import json
 from collections import deque
 from collections.abc import Callable
 from typing import Any
 
 from lenskeep.core.detect.find import DETECTOR
 from lenskeep.core.detect.neighbours import Seen, out_of_line
+from lenskeep.core.problems import UserProblem
 from lenskeep.files.reading.photo import Base
 from lenskeep.store import findings, finished, frames, jobs, scenes
 from lenskeep.store.frames import FrameSummary
 from lenskeep.studio import applying, placing, repairing
+from lenskeep.studio.applying import frame_there
+from lenskeep.studio.cameras import learn_cameras
+from lenskeep.studio.cleaned import ensure
 from lenskeep.studio.library import Library
 from lenskeep.studio.space import FOUND_BYTES, check_room
 from lenskeep.studio.tasks.find import FindResult, FindTask, find_on_frame
@@ -20,6 +25,7 @@ from lenskeep.work.engines.carried import InFile, OutFolder, land
 KIND = "find"
 ANEW = '{"anew":true}'
 """What an item keeps whose frame is to be looked at whether or not its masks are there."""
+ON_CLEANED = "on-cleaned"
 BURST_SECONDS = 12.0
 """Frames this near in time show the same thing; a subject that jumps between them was found wrongly."""
 
@@ -59,6 +65,22 @@ def queue_new(library: Library, shoot_id: int, frame_ids: list[int]) -> None:
             jobs.add_items(library.db, open_jobs[-1].id, frame_ids)
         else:
             jobs.add_job(library.db, KIND, shoot_id, frame_ids)
+
+
+def detector_on_cleaned(key: str) -> str:
+    """What finds masks on a picture that was cleaned up: today's detectors, by the key of its marks."""
+    return f"{DETECTOR}+{key[:12]}"
+
+
+def queue_on_cleaned(library: Library, frame_id: int) -> int:
+    """Find a frame's masks anew on its cleaned picture, before everything else; returns the job. Raises UserProblem
+    where nothing but dust was cleaned up on it.
+    """
+    frame = frame_there(library, frame_id)
+    if not frame.override.clean.without_dust().done:
+        raise UserProblem("Nothing but dust was cleaned up here, which masks do not mind.")
+    given = json.dumps({ON_CLEANED: frame.override.clean.key()})
+    return jobs.add_job(library.db, KIND, frame.shoot_id, [frame_id], given={frame_id: given}, lane=jobs.NOW)
 
 
 def try_again(library: Library, shoot_id: int) -> None:
@@ -141,8 +163,10 @@ class Finding:
         frame = frames.summary(self.library.db, item.frame_id or 0)
         if frame is None:
             return None
-        computed = self.library.computed(frame.content)  # as today's detectors name what they find
-        known = findings.facts_of(self.library.db, frame.content, DETECTOR)
+        key = str(json.loads(item.given).get(ON_CLEANED, ""))
+        detector = detector_on_cleaned(key) if key else DETECTOR
+        computed = self.library.computed(frame.content, detector)  # as today's detectors name what they find
+        known = findings.facts_of(self.library.db, frame.content, detector)
         if known is not None and item.given != ANEW and computed.holds(known[0]):
             with self.library.db.writing():
                 findings.mark_ready(self.library.db, frame.id, *known)
@@ -150,7 +174,17 @@ class Finding:
             repairing.follow(self.library, frame.id)
             return None
         original = InFile(self.library.original(frame.sha256, frame.suffix))
-        return FindTask(original, frame.file_name, frame.sha256, frame.raw_base, OutFolder(computed.folder), frame.turn)
+        clean = self._cleaned(frame.id, key) if key else None
+        out = OutFolder(computed.folder)
+        return FindTask(original, frame.file_name, frame.sha256, frame.raw_base, out, frame.turn, clean, detector)
+
+    def _cleaned(self, frame_id: int, key: str) -> InFile | None:
+        """What the marks of a frame made of it. Raises UserProblem when they are others by now."""
+        frame = frame_there(self.library, frame_id)
+        if frame.override.clean.key() != key:
+            raise UserProblem("This frame was cleaned up further meanwhile. Find its masks on that picture instead.")
+        ensure(self.library, frame, frame.override.clean)
+        return InFile(self.library.computed(frame.content).cleaned(key))
 
     def record(self, job: jobs.Job, item: jobs.Item, result: FindResult) -> None:
         frame = frames.summary(self.library.db, item.frame_id or 0)
@@ -182,4 +216,8 @@ class Finding:
             compare_neighbours(self.library, job.shoot_id)
             placing.place(self.library, job.shoot_id)
             choose_key_frames(self.library, job.shoot_id)
+            learn_cameras(self.library, job.shoot_id)
+            again = [i.frame_id for i, _ in jobs.items(self.library.db, job.id) if ON_CLEANED in i.given and i.frame_id]
+            if again:  # their pictures follow at once: somebody is looking at them
+                applying.queue_stale(self.library, job.shoot_id, again, lane=jobs.NOW)
         return f"Masks found on {job.done} of {job.total} frames."

@@ -129,6 +129,10 @@ class Computed:
         """A mask by name; ``pieces`` is the map of pieces."""
         return self.folder / f"{self.detector}.{name}.png"
 
+    def cleaned(self, key: str) -> Path:
+        """What clean-up made of the photograph, by the key of its marks."""
+        return self.folder / f"clean.{key}.npz"
+
     def holds(self, facts: Facts | None) -> bool:
         """Whether every file that the facts speak of is there."""
         return facts is not None and self.holds_masks(facts.areas)

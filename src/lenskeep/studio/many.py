@@ -16,8 +16,7 @@ from lenskeep.core.scenes.signature import apart, unpacked
 from lenskeep.store import deeds as kept
 from lenskeep.store import findings, frames, scenes, walls
 from lenskeep.store.frames import FrameRow
-from lenskeep.studio import balancing, basing, deeds, looks, placing, repairing, turning
-from lenskeep.studio.applying import queue_stale
+from lenskeep.studio import balancing, basing, deeds, looks, placing, turning
 from lenskeep.studio.library import Library
 
 MOST_MEASURED = 12
@@ -93,13 +92,14 @@ class NewScene(_Done):
 
 
 class Paste(_Done):
-    """What one frame has: its base, the repairs of its masks, what it changes of the look."""
+    """What one frame has: its base, the repairs of its masks, what it changes of the look, its clean-up."""
 
     what: Literal["paste"]
     source: int
     base: bool = False
     repairs: bool = False
     look: bool = False
+    clean: bool = False
 
 
 Doing = Annotated[
@@ -151,23 +151,21 @@ def _turn(library: Library, shoot_id: int, own: list[frames.FrameSummary], doing
     words = f"turning {count}"
     with deeds.doing(library, shoot_id, words, [f.id for f in own]):
         repaired = [f.id for f in frames.with_overrides(library.db, [f.id for f in own]) if f.override.repairs.done]
-        deeds.change_overrides(library, repaired, lambda f: f.override.model_copy(update={"repairs": NONE}))
+        deeds.change_overrides(library, [f.id for f in own], lambda f: _turned(f.override, doing.by))
         turning.turn(library, shoot_id, {f.id: (f.turn + doing.by) % 4 for f in own})
     lost = f" {len(repaired)} had repaired masks: these repairs are taken back; Undo brings them." if repaired else ""
     return f"Done: {words}. Their masks are found anew.{lost}"
 
 
+def _turned(own: FrameOverride, quarters: int) -> FrameOverride:
+    """Masks are found anew, so their repairs go; marks that were cleaned up lie where they lay."""
+    return own.model_copy(update={"repairs": NONE, "clean": own.clean.turned(quarters)})
+
+
 def _change(library: Library, shoot_id: int, ids: list[int], doing: Doing, count: str) -> None:
     """What frames change of themselves, and their pictures."""
     to, words = _changed(library, ids, doing, count)
-    before = {f.id: f for f in (frames.frame(library.db, i) for i in ids) if f} if isinstance(doing, Paste) else {}
-    with deeds.doing(library, shoot_id, words, ids):
-        changed = deeds.change_overrides(library, ids, to)
-    for frame_id, was in before.items():
-        now = frames.frame(library.db, frame_id)
-        if now is not None and now.override.repairs != was.override.repairs:
-            repairing.follow(library, frame_id)
-    queue_stale(library, shoot_id, changed)
+    deeds.change_repaired(library, shoot_id, ids, words, to)
 
 
 def _changed(
@@ -190,8 +188,8 @@ def _changed(
     source = frames.frame(library.db, doing.source)
     if source is None:
         raise UserProblem("The frame that was copied is no longer in the library.")
-    if not (doing.base or doing.repairs or doing.look):
-        raise UserProblem("Tick what should be pasted: base, repairs, or changes of the look.")
+    if not (doing.base or doing.repairs or doing.look or doing.clean):
+        raise UserProblem("Tick what should be pasted: base, repairs, clean-up, or changes of the look.")
     return (lambda frame: _pasted(frame.override, source.override, doing)), f"pasting onto {count}"
 
 
@@ -217,6 +215,8 @@ def _pasted(own: FrameOverride, source: FrameOverride, doing: Paste) -> FrameOve
         taken["base"] = source.base
     if doing.repairs:
         taken["repairs"] = source.repairs
+    if doing.clean:
+        taken["clean"] = source.clean
     if doing.look:
         taken |= {name: getattr(source, name) for name in ("strength", "layers", "groups", "steps", "own")}
     return own.model_copy(update=taken)

@@ -1,16 +1,22 @@
 """Plain files without a library: find and render along the same path as a shoot."""
 
+from dataclasses import replace
 from pathlib import Path
 
+import cv2
+import numpy as np
+
 from lenskeep.core.assets import Assets
+from lenskeep.core.clean.applied import filled
 from lenskeep.core.detect.find import Findings, find
 from lenskeep.core.engine.planes import PROXY_SIDE
+from lenskeep.core.engine.program import staged
 from lenskeep.core.facts import Facts
 from lenskeep.core.plan import Plan
 from lenskeep.core.problems import UserProblem
-from lenskeep.core.render import Cut, Frame, compile_plan, render_cut
-from lenskeep.core.types import LinearRGB
-from lenskeep.files.masks import full_size_mask, mask_bytes
+from lenskeep.core.render import Cut, Frame, compile_plan, render, render_cut
+from lenskeep.core.types import SRGB8, LinearRGB
+from lenskeep.files.masks import full_size_mask, mask_bytes, mask_of_upload
 from lenskeep.files.reading.photo import Photo, read_photo, to_srgb8
 from lenskeep.files.writing import Form
 from lenskeep.files.written import sum_of, write_beside
@@ -30,6 +36,14 @@ def found_on_file(path: Path) -> tuple[Photo, Frame]:
     """A photograph, and the frame of it that plans are compiled for. Raises PhotoProblem."""
     photo, proxy, found = _found(path)
     return photo, framed(proxy, found, photo.height, photo.width, sum_of(path))  # named by its content
+
+
+def small_picture(small: LinearRGB, frame: Frame, plan: Plan, assets: Assets) -> SRGB8:
+    """A small untouched picture of a frame with a plan."""
+    frame.found.assets = assets
+    h, w = small.shape[:2]
+    pixels = render(compile_plan(plan, frame), lambda a, b: small[a:b].copy(), h, w, THREADS)
+    return np.asarray(pixels, np.uint8)
 
 
 def check_targets(paths: list[Path], out: Path) -> dict[Path, str]:
@@ -87,7 +101,28 @@ def render_file(
     part = cut or Cut(0, 0, photo.width, photo.height)
     stages = compile_plan(plan, frame)
     pixels = render_cut(stages, photo.block, part, photo.height, photo.width, THREADS, encoder=form.encoder)
-    return write_beside(target, form.write(pixels, quality, photo.exif, "srgb"))
+    return write_beside(target, form.write(pixels, quality, photo.exif, "srgb", b""))
+
+
+def heal_file(path: Path, marks: Path, target: Path, form: Form, quality: int) -> tuple[Path, int]:
+    """Write a photograph with everything healed that a grey PNG marks white; returns where it is, and how many marks
+    there were. Nothing is replaced. Raises UserProblem.
+    """
+    check_not_itself(path, target)
+    photo = read_photo(path)
+    mask = mask_of_upload(marks.read_bytes(), marks.name)
+    if mask.shape != (photo.height, photo.width):
+        if abs(mask.shape[1] / mask.shape[0] - photo.width / photo.height) > 0.01:
+            raise UserProblem(
+                f"{marks.name} has another shape than {path.name}. Draw the marks on the photograph itself."
+            )
+        mask = np.asarray(cv2.resize(mask, (photo.width, photo.height), interpolation=cv2.INTER_LINEAR), np.uint8)
+    if not (mask > 127).any():
+        raise UserProblem(f"{marks.name} marks nothing: paint white over what should go.")
+    pixels, count = filled(photo.pixels, mask.astype(np.float32) / np.float32(255.0), bool(photo.base))
+    clean = replace(photo, pixels=pixels)
+    rows = render(staged([]), clean.rows, photo.height, photo.width, THREADS, encoder=form.encoder)
+    return write_beside(target, form.write(rows, quality, photo.exif, "srgb", b"")), count
 
 
 def check_cut(cut: Cut, photo: Photo, name: str) -> None:

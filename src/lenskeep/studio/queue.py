@@ -2,7 +2,7 @@
 
 import os
 
-from lenskeep.studio import applying, balancing, card, evening, sweep
+from lenskeep.studio import applying, balancing, card, dusting, evening, sweep
 from lenskeep.studio import find as finding
 from lenskeep.studio.hand_over import deliver
 from lenskeep.studio.library import Library
@@ -36,6 +36,8 @@ def make_runner(library: Library, workers: int | None = None, cluster: str | Non
         card.KIND: card.BringingIn(library),
         sweep.KIND: sweep.Sweeping(library),
         balancing.KIND: balancing.Balancing(library),
+        dusting.SEARCH: dusting.Searching(library),
+        dusting.HEAL: dusting.Healing(library),
         evening.CAMERA: evening.Camera(library),
         evening.DESCRIBING: evening.Describing(library),
         evening.EVENING: evening.Evening(library),
@@ -52,6 +54,7 @@ def make_runner(library: Library, workers: int | None = None, cluster: str | Non
         sweep.sweep_drafts(library)
         sweep.sweep_unused(library)
         evening.sweep_described(library)
-        balancing.sweep_measured(library)
+        balancing.MEASURED.sweep(library)
+        dusting.DUSTED.sweep(library)
 
     return Runner(library.db, handlers, engine, tidy)

@@ -5,7 +5,7 @@ from collections.abc import Callable
 import numpy as np
 
 from lenskeep.core.detect.find import to_mask8
-from lenskeep.core.engine.planes import PROXY_SIDE
+from lenskeep.core.engine.planes import PROXY_SIDE, smaller
 from lenskeep.core.facts import MAIN_MASKS, SUBJECT_KINDS, Facts
 from lenskeep.core.problems import UserProblem
 from lenskeep.core.regions.base import Found
@@ -21,7 +21,7 @@ from lenskeep.studio.applying import frame_there
 from lenskeep.studio.bench.ready_frames import ReadyFrames
 from lenskeep.studio.library import Library
 from lenskeep.studio.problems import ChangedMeanwhile
-from lenskeep.studio.tasks.frame_files import files_of, smaller
+from lenskeep.studio.tasks.frame_files import files_of
 from lenskeep.studio.wanting import wanted_by
 
 _ready: ReadyFrames[Found] = ReadyFrames(200_000_000)

@@ -8,10 +8,9 @@ from PIL import Image, ImageDraw
 
 from lenskeep.core.assets import Assets
 from lenskeep.core.plan import Plan
-from lenskeep.core.render import compile_plan, render
 from lenskeep.core.types import SRGB8
 from lenskeep.files.reading.photo import to_srgb8
-from lenskeep.studio.plain_files import found_on_file
+from lenskeep.studio.plain_files import found_on_file, small_picture
 
 CELL, GAP, HEAD, SIDE = 360, 8, 26, 190
 GROUND, INK = (118, 118, 118), (255, 255, 255)
@@ -30,13 +29,7 @@ def cells(path: Path, columns: list[Column]) -> list[SRGB8]:
     """A photograph as it came and with each column, of a long side of ``CELL`` pixels. Raises PhotoProblem."""
     photo, frame = found_on_file(path)
     small = photo.reduced(CELL)
-    h, w = small.shape[:2]
-    out = [to_srgb8(small)]
-    for column in columns:
-        frame.found.assets = column.assets
-        program = compile_plan(column.plan, frame)
-        out.append(np.asarray(render(program, lambda a, b: small[a:b].copy(), h, w, 2), np.uint8))
-    return out
+    return [to_srgb8(small), *(small_picture(small, frame, c.plan, c.assets) for c in columns)]
 
 
 def line_up(rows: list[tuple[str, list[SRGB8]]], titles: list[str]) -> Image.Image:

@@ -65,7 +65,7 @@ def stages_of(
         ("Look made", look.version.name if look else "on the Bench", look is not None),
         ("Applied", f"{s.finished} of {s.frames}" if look else "to every frame", applied),
         ("Checked", checked, found and not left),
-        ("Handed over", "as JPEG", delivered),
+        ("Handed over", "as files", delivered),
     ]
     first = next((i for i, (_, _, done) in enumerate(rows) if not done), len(rows))
     return [Stage(w, d, "done" if done else "next" if i == first else "later") for i, (w, d, done) in enumerate(rows)]

@@ -143,15 +143,21 @@ def tidy(library: Library, budget: int | None = None, now: float | None = None) 
 
 def _unused(library: Library, held: list[tuple[Path, int, float]], moment: float) -> Iterator[tuple[Path, int, float]]:
     """Finished pictures that no frame shows or wants, and masks of other detectors than those that frames speak of."""
-    finders = rooms.finders(library.db)
+    finders, cleaned = rooms.finders(library.db), rooms.cleaned(library.db)
     for path, size, used in held:
         if moment - used < YOUNG_SECONDS:
             continue  # somebody may be about to write it down
         if path.is_relative_to(library.home / "results"):
             if not references.result(library.db, path.name.split(".")[0]):
                 yield path, size, used
-        elif path.name not in (BASE_PICTURE, WORKING, THUMB) and path.name.split(".")[0] not in finders:
+        elif path.name not in (BASE_PICTURE, WORKING, THUMB) and not _needed(path.name, finders, cleaned):
             yield path, size, used
+
+
+def _needed(name: str, finders: set[str], cleaned: set[str]) -> bool:
+    """Whether a computed file belongs to detectors or to marks that frames speak of."""
+    first, second = (*name.split("."), "")[:2]
+    return second in cleaned if first == "clean" else first in finders
 
 
 def _put_to_rest(library: Library, shoot_id: int, done: Tidied) -> int:

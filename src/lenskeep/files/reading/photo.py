@@ -85,10 +85,9 @@ class Photo:
     def reduced(self, side: int) -> LinearRGB:
         """The picture with a long side of at most ``side``, averaged in linear light, strip by strip."""
         h, w = proxy_size(self.height, self.width, side)
-        bins = max(1, self.height // h)
-        if bins == 1 and (h, w) == (self.height, self.width):
+        if (h, w) == (self.height, self.width):
             return self.rows(0, h)
-        across, step = max(w, round(self.width / bins)), bins * 64
+        bins, across, step = reducing(self.height, self.width, h, w)
 
         def strip(first: int) -> LinearRGB:
             rows = self.rows(first, min(first + step, self.height))
@@ -102,6 +101,14 @@ class Photo:
             with ThreadPoolExecutor(2) as pool:
                 strips = list(pool.map(strip, starts))
         return np.asarray(cv2.resize(np.vstack(strips), (w, h), interpolation=cv2.INTER_AREA), np.float32)
+
+
+def reducing(height: int, width: int, h: int, w: int) -> tuple[int, int, int]:
+    """How a picture is reduced to (h, w): strips of so many rows (the last) are averaged ``bins`` by ``bins`` first, to
+    so many columns (the second), and all of them to their size then.
+    """
+    bins = max(1, height // h)
+    return bins, max(w, round(width / bins)), bins * 64
 
 
 def encoded(rgb: LinearRGB, space: OutputSpace) -> SRGB8:

@@ -50,6 +50,9 @@ def read_raw(path: Path, name: str) -> tuple[np.ndarray, float]:
     return np.ascontiguousarray(pixels), max(balance) / min(balance)
 
 
+_ORIENTATION = ExifTags.Base.Orientation.value
+
+
 def raw_exif(path: Path) -> Image.Exif:
     """Capture time, make and model of a raw file built like a TIFF, as EXIF; empty when there is none."""
     exif = Image.Exif()
@@ -59,6 +62,9 @@ def raw_exif(path: Path) -> Image.Exif:
             for tag in (ExifTags.Base.Make, ExifTags.Base.Model, ExifTags.Base.DateTime):
                 if tag.value in tags:
                     exif[tag.value] = str(tags[tag.value].value)
+            turned = tags[_ORIENTATION].value if _ORIENTATION in tags else 1
+            if isinstance(turned, int) and 1 <= turned <= 8:
+                exif[_ORIENTATION] = turned  # its pixels come upright; this says how the sensor lay
             inner = tags["ExifTag"].value if "ExifTag" in tags else {}
             taken = inner.get("DateTimeOriginal") if isinstance(inner, dict) else None
             if taken and _is_time(str(taken)):

@@ -23,6 +23,7 @@ def jpeg_bytes(
     exif: Image.Exif | None = None,
     with_profile: bool = True,
     space: OutputSpace = "srgb",
+    xmp: bytes = b"",
 ) -> bytes:
     """A JPEG (bytes) of 8-bit pixels (h, w, 3) in ``space``, which its profile names; ``quality`` 1…100."""
     options: dict[str, object] = {"quality": quality, "subsampling": 0 if quality >= FULL_CHROMA_FROM else 2}
@@ -30,13 +31,15 @@ def jpeg_bytes(
         options["icc_profile"] = output_profile(space)
     if exif is not None and (data := upright_exif(exif, pixels.shape[1], pixels.shape[0])):
         options["exif"] = data
+    if xmp:
+        options["xmp"] = xmp
     out = io.BytesIO()
     Image.fromarray(pixels).save(out, "JPEG", **options)
     return out.getvalue()
 
 
-def _written(pixels: Numbers, quality: int, exif: Image.Exif | None, space: OutputSpace) -> bytes:
-    return jpeg_bytes(pixels, quality, exif, space=space)
+def _written(pixels: Numbers, quality: int, exif: Image.Exif | None, space: OutputSpace, xmp: bytes) -> bytes:
+    return jpeg_bytes(pixels, quality, exif, space=space, xmp=xmp)
 
 
 JPEG = Form("jpeg", "JPEG", ".jpg", EIGHT_BITS, _written, 0.8)

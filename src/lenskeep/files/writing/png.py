@@ -15,6 +15,8 @@ from lenskeep.files.reading.exif import upright_exif
 from lenskeep.files.writing.form import Form
 
 LEVEL, FAST = 6, 0
+XMP_KEYWORD = b"XML:com.adobe.xmp"
+"""As ISO 16684-1 names the chunk."""
 _HEAD = 8 + 25
 """Bytes of the signature and of the first chunk, IHDR, after which others may come."""
 
@@ -24,18 +26,24 @@ def _chunk(kind: bytes, data: bytes) -> bytes:
 
 
 def png_bytes(
-    pixels: Numbers, exif: Image.Exif | None = None, space: OutputSpace | None = "srgb", level: int = LEVEL
+    pixels: Numbers,
+    exif: Image.Exif | None = None,
+    space: OutputSpace | None = "srgb",
+    level: int = LEVEL,
+    xmp: bytes = b"",
 ) -> bytes:
     """A PNG of 8- or 16-bit pixels (h, w, 3); without a ``space`` it names none, which screens read as sRGB."""
     data = bytes(imagecodecs.png_encode(np.ascontiguousarray(pixels), level=level))
     chunks = b"" if space is None else _chunk(b"iCCP", b"profile\0\0" + zlib.compress(output_profile(space)))
     if exif is not None and (kept := upright_exif(exif, pixels.shape[1], pixels.shape[0])):
         chunks += _chunk(b"eXIf", kept.removeprefix(b"Exif\0\0"))
+    if xmp:
+        chunks += _chunk(b"iTXt", XMP_KEYWORD + b"\0\0\0\0\0" + xmp)
     return data[:_HEAD] + chunks + data[_HEAD:]
 
 
-def _written(pixels: Numbers, _quality: int, exif: Image.Exif | None, space: OutputSpace) -> bytes:
-    return png_bytes(pixels, exif, space)
+def _written(pixels: Numbers, _quality: int, exif: Image.Exif | None, space: OutputSpace, xmp: bytes) -> bytes:
+    return png_bytes(pixels, exif, space, xmp=xmp)
 
 
 PNG = Form("png", "PNG, 8 bits", ".png", EIGHT_BITS, _written, 2.6)

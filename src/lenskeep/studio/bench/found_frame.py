@@ -4,12 +4,13 @@ from lenskeep.core.facts import Facts
 from lenskeep.core.problems import UserProblem
 from lenskeep.store import findings, frames
 from lenskeep.store.frames import FrameRow
+from lenskeep.studio.cleaned import ensure
 from lenskeep.studio.library import Computed, Library
 
 
 def found_frame(library: Library, frame_id: int) -> tuple[FrameRow, Facts, Computed]:
     """The frame, what was found on it, and what was computed from it. Raises UserProblem where that is not there; where
-    only its files are gone, they are waited for again.
+    only its files are gone, they are waited for again, and what was cleaned up is made again.
     """
     row = frames.frame(library.db, frame_id)
     if row is None or row.found_facts is None:
@@ -18,4 +19,5 @@ def found_frame(library: Library, frame_id: int) -> tuple[FrameRow, Facts, Compu
     if not computed.holds(row.found_facts):
         findings.mark_waiting(library.db, frame_id)
         raise UserProblem(f"Masks of {row.file_name} are gone from the library. Find them again on the wall.")
+    ensure(library, row, row.override.clean)
     return row, row.found_facts, computed

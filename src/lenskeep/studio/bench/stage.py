@@ -12,7 +12,7 @@ import numpy as np
 
 from lenskeep.core.colour.spaces import OutputSpace
 from lenskeep.core.engine.ops import fuse
-from lenskeep.core.engine.planes import PROXY_SIDE
+from lenskeep.core.engine.planes import PROXY_SIDE, smaller
 from lenskeep.core.engine.program import staged as staged_ops
 from lenskeep.core.engine.run import guides_of
 from lenskeep.core.measure.pull import Pull, pull
@@ -32,7 +32,7 @@ from lenskeep.studio.bench.ready_frames import ReadyFrames
 from lenskeep.studio.bench.shared_work import OneAtATime
 from lenskeep.studio.library import Library
 from lenskeep.studio.problems import Gone
-from lenskeep.studio.tasks.frame_files import files_of, smaller
+from lenskeep.studio.tasks.frame_files import files_of
 
 View = Literal["finished", "original", "tint", "grey"]
 KEY_SIDE, WITNESS_SIDE = 1100, 460
@@ -121,9 +121,12 @@ class Stage:
 
     def _staged(self, frame_id: int, side: int, draft: bool) -> Staged:
         row, facts, computed = found_frame(self._library, frame_id)
+        files = files_of(computed, row.content, facts, {}, row.override, row.raw_base)
         base = read_working(computed.working)
+        if (clean := files.cleaned()) is not None:
+            base = clean.working(base)
         proxy = smaller(base, self._proxy_side(side, draft))
-        frame = files_of(computed, row.content, facts, {}, row.override, row.raw_base).ready(proxy)
+        frame = files.ready(proxy)
         frame.found.assets = self._library.assets
         return Staged(smaller(base, side), frame)
 

@@ -1,5 +1,6 @@
 """What can be chosen by pictures on the Bench: effects, recipes, blends; each as a change of the draft, and drawn."""
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Literal, get_args
 
@@ -48,6 +49,14 @@ def choices(library: Library, of: Of) -> list[Choice]:
     return own + [Choice(f"ready {r.name}", s, r.name, _steps(r), r.note) for s, r in starters.in_sets()]
 
 
+def by_shelf(some: Iterable[Choice]) -> dict[str, list[Choice]]:
+    """Choices by the sets that they stand in, in their order."""
+    out: dict[str, list[Choice]] = {}
+    for choice in some:
+        out.setdefault(choice.shelf, []).append(choice)
+    return out
+
+
 def _steps(recipe: Recipe) -> str:
     return ", ".join(step.name for step in recipe.steps)
 
@@ -60,6 +69,17 @@ def recipe_at(library: Library, key: str) -> Recipe:
     if version is None or version.kind != "recipe":
         raise UserProblem(GONE)
     return version.recipe
+
+
+def earlier(library: Library, key: str) -> list[Choice]:
+    """The other versions of the recipe that a key speaks of, the newest first; of a ready one there are none."""
+    own = recipes.version_at(library.db, key)
+    every = recipes.versions(library.db, own.recipe_id) if own else []
+    return [
+        Choice(str(v.id), v.shelf or effects.OWN, f"{v.name}, version {v.version}", _steps(v.recipe), v.recipe.note)
+        for v in every
+        if own and v.id != own.id and not v.unreadable
+    ]
 
 
 def recipe_id_of(library: Library, key: str) -> int | None:

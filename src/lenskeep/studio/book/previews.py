@@ -9,10 +9,10 @@ import numpy as np
 from lenskeep.core.assets import Assets
 from lenskeep.core.plan import make_plan
 from lenskeep.core.recipes.models import Recipe
-from lenskeep.core.render import Frame, compile_plan, render
+from lenskeep.core.render import Frame
 from lenskeep.core.types import LinearRGB
 from lenskeep.files.writing.jpeg import jpeg_bytes
-from lenskeep.studio.plain_files import found_on_file
+from lenskeep.studio.plain_files import found_on_file, small_picture
 
 SIDE, QUALITY = 360, 82
 SHOWN_ON = (("ferry-dogs", "LKD_0101.jpg"), ("dune-wedding", "DUN_0310.jpg"))
@@ -32,14 +32,8 @@ def _frames() -> tuple[tuple[LinearRGB, Frame], ...]:
 
 def preview(recipe: Recipe, assets: Assets) -> bytes:
     """A JPEG of the demo's frames with a recipe, beside each other."""
-    return jpeg_bytes(_beside([_with(picture, frame, recipe, assets) for picture, frame in _frames()]), QUALITY)
-
-
-def _with(picture: LinearRGB, frame: Frame, recipe: Recipe, assets: Assets) -> np.ndarray:
-    frame.found.assets = assets
-    program = compile_plan(make_plan(recipe), frame)
-    h, w = picture.shape[:2]
-    return np.asarray(render(program, lambda a, b: picture[a:b].copy(), h, w), np.uint8)
+    plan = make_plan(recipe)
+    return jpeg_bytes(_beside([small_picture(small, frame, plan, assets) for small, frame in _frames()]), QUALITY)
 
 
 def _beside(pictures: Sequence[np.ndarray]) -> np.ndarray:

@@ -11,7 +11,7 @@ import numpy as np
 
 from lenskeep.core.colour.spaces import OutputSpace
 from lenskeep.core.engine.ops import Code, Op
-from lenskeep.core.engine.planes import PROXY_SIDE
+from lenskeep.core.engine.planes import PROXY_SIDE, smaller
 from lenskeep.core.engine.program import Stages, staged
 from lenskeep.core.engine.run import guides_of, run_stages
 from lenskeep.core.plan import Plan, make_plan
@@ -29,7 +29,7 @@ from lenskeep.studio.bench.ready_frames import ReadyFrames
 from lenskeep.studio.bench.stage import DRAFT_PROXY
 from lenskeep.studio.library import Library
 from lenskeep.studio.problems import Gone
-from lenskeep.studio.tasks.frame_files import files_of, smaller
+from lenskeep.studio.tasks.frame_files import files_of
 from lenskeep.studio.tasks.originals import checked_original
 from lenskeep.work.engines.carried import InFile
 
@@ -103,9 +103,16 @@ class CloseView:
         row, facts, computed = found_frame(self._library, frame_id)
         photo, proxy = self._decoded(row)
         files = files_of(computed, row.content, facts, {}, row.override, row.raw_base)
+        if (clean := files.cleaned()) is not None:
+            photo = clean.photo(photo)
+            proxy = photo.reduced(PROXY_SIDE)
         frame, draft = files.ready(proxy), files.ready(smaller(proxy, DRAFT_PROXY))
         frame.found.assets = draft.found.assets = self._library.assets
         return Opened(photo, frame, draft)
+
+    def photo(self, row: FrameRow) -> Photo:
+        """A frame's original, decoded, as it came in. Raises UserProblem."""
+        return self._decoded(row)[0]
 
     def _decoded(self, row: FrameRow) -> tuple[Photo, LinearRGB]:
         """The original and its proxy, which stay as they are when masks are found again or repaired."""

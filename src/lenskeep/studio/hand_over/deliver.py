@@ -1,33 +1,35 @@
 """Handing over: finished JPEGs from the originals, a CSV of what was applied, as a ZIP or into a folder."""
 
+import shutil
 import zlib
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterator
+from dataclasses import replace
 from datetime import datetime
 from pathlib import Path
 from typing import Any
 
-from pydantic import BaseModel, Field, field_validator
-
-from lenskeep.core.colour.spaces import OutputSpace
 from lenskeep.core.detect.find import DETECTOR
 from lenskeep.core.names import file_stem
 from lenskeep.core.problems import UserProblem
+from lenskeep.files import gallery
 from lenskeep.files.archive import Packed, zip_bytes, zip_stream
 from lenskeep.files.reading.photo import Base
 from lenskeep.files.writing import FORMS
-from lenskeep.files.writing.jpeg import JPEG
-from lenskeep.files.written import check_writable, numbered, sum_of, write_beside, write_whole, written_whole
-from lenskeep.store import checks, deliveries, findings, frames, jobs, looks, shoots
+from lenskeep.files.written import check_writable, sum_of, write_beside, write_whole, written_whole
+from lenskeep.store import checks, deliveries, findings, frames, jobs, looks, scenes, shoots
 from lenskeep.store.deliveries import FileMade
-from lenskeep.store.frames import FrameRow, FrameSummary
+from lenskeep.store.frames import FrameRow
 from lenskeep.studio import applying, pinned
-from lenskeep.studio.hand_over.sheet import SHEET, SheetRow, sheet
+from lenskeep.studio.hand_over.beside import ABOUT, GALLERY, MASKS, beside, in_library
+from lenskeep.studio.hand_over.making import task_of
+from lenskeep.studio.hand_over.names import delivery_names
+from lenskeep.studio.hand_over.options import DeliveryOptions, leaving
+from lenskeep.studio.hand_over.sheet import SHEET, SheetRow
 from lenskeep.studio.library import Library
 from lenskeep.studio.space import check_room, size_estimate
 from lenskeep.studio.tasks.deliver import Delivered, DeliverTask, deliver_frame, put_in_place
-from lenskeep.studio.tasks.frame_files import files_of
 from lenskeep.studio.wanting import read_override
-from lenskeep.work.engines.carried import InFile, OutFolder
+from lenskeep.work.engines.carried import OutFolder, land
 
 KIND = "export"
 
@@ -38,39 +40,16 @@ class Given(pinned.Given):
     name: str
 
 
-class DeliveryOptions(BaseModel):
-    """What leaves, in which form. ``folder`` None means a ZIP to be downloaded; ``rejected`` frames leave only
-    where that is asked for.
-    """
-
-    quality: int = Field(default=92, ge=40, le=100)
-    long_side: int | None = Field(default=None, ge=200, le=20000)
-    space: OutputSpace = "srgb"
-    form: str = JPEG.name
-    folder: str | None = None
-    rejected: bool = False
-
-    @field_validator("form")
-    @classmethod
-    def _is_known(cls, form: str) -> str:
-        if form not in FORMS:
-            raise ValueError("choose one of the forms that are offered")
-        return form
-
-
-def queue_delivery(library: Library, shoot_id: int, options: DeliveryOptions) -> int:
+def queue_delivery(library: Library, shoot_id: int, options: DeliveryOptions, way: str = "") -> int:
     """Queue a hand-over of every frame with masks, with the look and each frame's own changes as they are now; returns
     the job. Raises UserProblem with what to do.
     """
     folder = None if options.folder is None else _checked_folder(library, options.folder)
     shoot = shoots.shoot(library.db, shoot_id)
     with library.db.writing():
-        found = [f for f in frames.summaries(library.db, shoot_id) if f.found_by]
-        rows = [f for f in found if options.rejected or not f.rejected]
-        if found and not rows:
-            raise UserProblem("Every frame of this shoot is rejected. Tick that rejected ones leave, too.")
-        if not rows or shoot is None:
-            raise UserProblem("No frame of this shoot is ready yet. Let the finding end first.")
+        if shoot is None:
+            raise UserProblem("This shoot is no longer in the library.")
+        rows = leaving(options, [f for f in frames.summaries(library.db, shoot_id) if f.found_by])
         own_scenes = {f.scene_id for f in rows}
         for scene_id in own_scenes:
             if (look := looks.look(library.db, scene_id)) is not None:
@@ -80,14 +59,22 @@ def queue_delivery(library: Library, shoot_id: int, options: DeliveryOptions) ->
         wanted = size_estimate(sizes, form.bytes_a_pixel, options.quality, options.long_side)
         check_room(folder or library.home, wanted, "this hand-over")
         names = delivery_names(
-            rows, form.suffix, (lambda name: _taken(library, folder / name)) if folder else lambda _: False
+            rows,
+            form.suffix,
+            (lambda name: _taken(library, folder / name)) if folder else lambda _: False,
+            options.names,
+            shoot.name,
+            {scene.id: scene.name for scene in scenes.scenes(library.db, shoot_id)},
         )
         given = {
             i: _given_text(override, base, scene, turn, names[i])
             for i, override, base, scene, turn in frames.to_render(library.db, shoot_id, set(names), True)
         }
-        kept = options.model_dump() | pinned.pinned(library, own_scenes)
-        kept["zip"] = f"{file_stem(shoot.name, 'shoot')}.zip"
+        kept = options.model_dump(exclude={"frames"}) | pinned.pinned(library, own_scenes)
+        kept["gallery_folder"] = _own_folder(library, folder, GALLERY, gallery.PAGE) if options.gallery else ""
+        kept["masks_folder"] = _own_folder(library, folder, MASKS, ABOUT) if options.masks else ""
+        kept["zip"] = f"{file_stem(f'{shoot.name} {way}'.strip(), 'shoot')}.zip"
+        kept |= {"way": way, "shoot": shoot.name}
         kept["folder"] = str(folder) if folder else None
         return jobs.add_job(library.db, KIND, shoot_id, [f.id for f in rows], kept, given)
 
@@ -115,6 +102,20 @@ def _checked_folder(library: Library, text: str) -> Path:
     return folder
 
 
+def _own_folder(library: Library, folder: Path | None, first: str, known_by: str) -> str:
+    """A folder within a hand-over for what goes with its files: never one that holds something of others. One of ours
+    is known by a file in it that we wrote.
+    """
+    name, number = first, 2
+    while folder is not None and (folder / name).exists() and not _ours(library, folder / name / known_by):
+        name, number = f"{first}-{number}", number + 1
+    return name
+
+
+def _ours(library: Library, path: Path) -> bool:
+    return path.is_file() and not _taken(library, path)
+
+
 def _taken(library: Library, path: Path) -> bool:
     """Whether something lies there that we did not write, or that was changed since."""
     if not path.exists() and not path.is_symlink():
@@ -122,22 +123,6 @@ def _taken(library: Library, path: Path) -> bool:
     ours = deliveries.written(library.db, str(path))
     there = path.lstat()
     return ours is None or (ours.bytes, ours.mtime_ns) != (there.st_size, there.st_mtime_ns)
-
-
-def delivery_names(
-    rows: Sequence[FrameSummary], suffix: str = JPEG.suffix, is_taken: Callable[[str], bool] = lambda _: False
-) -> dict[int, str]:
-    """A file name for every frame: its own, made safe, with the form's ending; equal and taken ones get numbers."""
-    used: set[str] = set()
-    names = {}
-    for frame in rows:
-        first = Path(f"{file_stem(Path(frame.file_name).stem, f'frame-{frame.id}')}{suffix}")
-        name, number = first.name, 2
-        while name.lower() in used or is_taken(name):
-            name, number = numbered(first, number).name, number + 1
-        used.add(name.lower())
-        names[frame.id] = name
-    return names
 
 
 def folder_of(library: Library, job: jobs.Job) -> Path:
@@ -158,8 +143,10 @@ def packed(library: Library, job: jobs.Job) -> list[Packed]:
     files = [Packed(m.name, folder / m.name, m.bytes, m.crc32, at) for m in made]
     if job.state != "done" or len(made) != job.done or _lost(files) or not (folder / SHEET).is_file():
         raise UserProblem("This hand-over is not whole: files of it are gone from the library. Hand over once more.")
-    text = (folder / SHEET).read_bytes()
-    return [*files, Packed(SHEET, folder / SHEET, len(text), zlib.crc32(text), at)]
+    for path in in_library(folder):
+        data = path.read_bytes()
+        files.append(Packed(str(path.relative_to(folder)), path, len(data), zlib.crc32(data), at))
+    return files
 
 
 def old_zip(library: Library, job: jobs.Job) -> Path | None:
@@ -183,6 +170,11 @@ def _lost(files: list[Packed]) -> list[str]:
     return [f.name for f in files if not f.path.is_file() or f.path.stat().st_size != f.bytes]
 
 
+def _readable(options: dict[str, Any]) -> dict[str, Any]:
+    """A job's options; an earlier version kept each frame's name among them."""
+    return {k: v for k, v in options.items() if k != "names" or isinstance(v, str)}
+
+
 class Delivering:
     """Handler of "export" jobs."""
 
@@ -195,7 +187,8 @@ class Delivering:
     def _given(self, job: jobs.Job, item: jobs.Item, frame: FrameRow) -> Given:
         if item.given != "{}":
             return Given.model_validate_json(item.given)
-        names: dict[str, str] = job.options.get("names", {})  # of a job that an earlier version queued
+        older = job.options.get("names", {})
+        names: dict[str, str] = older if isinstance(older, dict) else {}  # of a job that an earlier version queued
         name = names.get(str(frame.id), f"frame-{frame.id}.jpg")
         return Given(override=frame.override, base=frame.raw_base, scene=frame.scene_id, turn=frame.turn, name=name)
 
@@ -203,33 +196,22 @@ class Delivering:
         frame = frames.frame(self.library.db, item.frame_id or 0)
         if frame is None:
             raise UserProblem("This frame was taken out of the shoot.")
-        own, options = self._given(job, item, frame), DeliveryOptions.model_validate(job.options)
-        content = frames.content_of(frame.sha256, own.base, own.turn)
+        own, options = self._given(job, item, frame), DeliveryOptions.model_validate(_readable(job.options))
+        then = replace(frame, raw_base=own.base, turn=own.turn)
         by = frame.found_by or DETECTOR
-        known, computed = findings.facts_of(self.library.db, content, by), self.library.computed(content, by)
+        known, computed = findings.facts_of(self.library.db, then.content, by), self.library.computed(then.content, by)
         if known is None or not computed.holds(known[0]):
-            if content == frame.content:
+            if then.content == frame.content:
                 findings.mark_waiting(self.library.db, frame.id)
             raise UserProblem(applying.NO_MASKS.format(frame.file_name))
-        want, folder = self._looks.of(job, own.scene)[1], folder_of(self.library, job)
-        plan = want.plan(own.override)
+        plan, folder = self._looks.of(job, own.scene)[1].plan(own.override), folder_of(self.library, job)
+        task = task_of(self.library, then, known[0], computed, own.override, plan, options, own.name, folder)
         before = deliveries.written(self.library.db, str(folder / own.name)) if options.folder else None
-        return DeliverTask(
-            original=InFile(self.library.original(frame.sha256, frame.suffix)),
-            name=frame.file_name,
-            sha256=frame.sha256,
-            raw_base=own.base,
-            turn=own.turn,
-            frame=files_of(
-                computed, content, known[0], self.library.asset_files(plan.assets()), own.override, own.base
-            ),
-            plan=plan,
-            out=OutFolder(folder),
-            file=own.name,
-            quality=options.quality,
-            long_side=options.long_side,
-            space=options.space,
-            form=options.form,
+        return replace(
+            task,
+            gallery=str(job.options.get("gallery_folder") or ""),
+            small=OutFolder(self._small(job)) if options.contact else None,
+            masks=str(job.options.get("masks_folder") or ""),
             outside=options.folder is not None,
             ours=before.sha256 if before else None,
         )
@@ -240,6 +222,9 @@ class Delivering:
         if result.data is not None:  # made where our folders are not seen
             before = deliveries.written(self.library.db, str(folder / made.name)) if outside else None
             made = put_in_place(made, result.data, folder, outside, before.sha256 if before else None)
+        land(result.small, self._small(job))
+        for path, data in result.more.items():
+            write_whole(folder / path, data)
         deliveries.keep(self.library.db, job.id, item.id, made)
         if outside:
             self._note_written(folder / made.name, made.sha256)
@@ -258,16 +243,31 @@ class Delivering:
         made = {m.item_id: m for m in deliveries.delivered(self.library.db, job.id)}
         folder = folder_of(self.library, job)
         rows = list(self._sheet_rows(job, made))
-        text = sheet(rows).encode("utf-8-sig")
-        renamed = sum(bool(m.note) for m in made.values())
-        words = f" {renamed} got another name, since theirs was taken." if renamed else ""
-        if not job.options.get("folder"):
-            write_whole(folder / SHEET, text)
-            return f"{len(made)} of {job.total} files are ready to download as {zip_name(job)}."
-        before = deliveries.written(self.library.db, str(folder / SHEET))
-        target = write_beside(folder / SHEET, text, before.sha256 if before else None)
+        options = DeliveryOptions.model_validate(_readable(job.options))
+        texts = beside(self.library, job, str(job.options.get("shoot", "")), options, rows, self._small(job))
+        count = f"{len(made)} of {job.total} files are"
+        if job.options.get("folder"):
+            named = [self._put(folder / name, text).name for name, text in texts.items()]
+            renamed = sum(bool(m.note) for m in made.values())
+            words = f" {renamed} got another name, since theirs was taken." if renamed else ""
+            told = f"{count} in {folder}, with {' and '.join(named)}.{words}"
+        else:
+            for name, text in texts.items():
+                write_whole(folder / name, text)
+            told = f"{count} ready to download as {zip_name(job)}."
+        shutil.rmtree(self._small(job), ignore_errors=True)  # last: who is stopped before it makes the sheets again
+        return told
+
+    def _small(self, job: jobs.Job) -> Path:
+        """Where the pictures of contact sheets wait."""
+        return self.library.delivery(job.id) / "small"
+
+    def _put(self, path: Path, text: bytes) -> Path:
+        """Write what goes with the files; where its name is taken by others, under another one."""
+        before = deliveries.written(self.library.db, str(path))
+        target = write_beside(path, text, before.sha256 if before else None)
         self._note_written(target, sum_of(target))
-        return f"{len(made)} of {job.total} files are in {folder}, with {target.name}.{words}"
+        return target
 
     def _sheet_rows(self, job: jobs.Job, made: dict[int, deliveries.Delivered]) -> Iterator[SheetRow]:
         for item, _ in jobs.items(self.library.db, job.id):
@@ -284,7 +284,10 @@ class Delivering:
                     known[0],
                     self._looks.of(job, own.scene)[0],
                     own.override,
+                    own.name,
                     " ".join(checks.told(self.library.db, frame.id)).strip(),
+                    own.base,
+                    own.turn,
                 )
 
     def _check(self, job: jobs.Job) -> None:

@@ -9,22 +9,23 @@ from typing import Literal
 from lenskeep.core.facts import MAIN_MASKS, Facts
 from lenskeep.core.recipes.layers import masks_used
 from lenskeep.core.recipes.overrides import FrameOverride
+from lenskeep.files.reading.photo import Base
 from lenskeep.store.deliveries import FileMade
 from lenskeep.store.frames import FrameRow
 from lenskeep.store.looks import Look
 
 SHEET = "what-was-applied.csv"
 COLUMNS = (
-    "file", "original", "taken", "recipe", "version", "look strength", "base", "frame strength", "steps changed",
-    "own steps", "masks repaired", "subject trust", "sky trust", "doubts", "missing", "accepted by hand", "checked",
-    "rating", "note",
+    "file", "original", "taken", "recipe", "version", "look strength", "base", "clean-up",
+    "frame strength", "steps changed", "own steps", "masks repaired", "subject trust", "sky trust", "doubts",
+    "missing", "accepted by hand", "checked", "rating", "note",
 )  # fmt: skip
 
 
 @dataclass(frozen=True)
 class SheetRow:
-    """One file: the frame it was made from, what was found on it, the look and changes it was made with, and when and
-    how its picture was ``checked``.
+    """One file: the frame it was made from, what was found on it, the look and changes it was made with, what it
+    was ``asked`` to be called (that name may have been taken), and when and how its picture was ``checked``.
     """
 
     made: FileMade
@@ -32,10 +33,13 @@ class SheetRow:
     facts: Facts
     look: Look | None
     override: FrameOverride
+    asked: str
     checked: str = ""
+    raw_base: Base = ""
+    turn: int = 0
 
 
-def sheet(rows: list[SheetRow]) -> str:
+def sheet(rows: Iterable[SheetRow]) -> str:
     """The text of the CSV."""
     out = io.StringIO()
     writer = csv.writer(out)
@@ -53,7 +57,7 @@ def _cells(row: SheetRow) -> list[object]:
         row.made.name, f.file_name, f.taken_at or "",
         _each(e.version.name for e in layers), _each(e.version.version for e in layers),
         _each(e.strength for e in layers),
-        own.base.words(), own.strength, changed,
+        own.base.words(), own.clean.words(), own.strength, changed,
         _each(f"{mine.recipe.name} {mine.strength:g}" for mine in own.own if mine.enabled),
         "; ".join(own.repairs.masks), _trust(facts, own, "subject"), _trust(facts, own, "sky"),
         " ".join(facts.reasons_for(_used(row))), row.made.missing,

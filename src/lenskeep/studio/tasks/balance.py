@@ -6,10 +6,10 @@ import numpy as np
 
 from lenskeep.core.base.curve import Curve, light_under, unbent
 from lenskeep.core.base.models import held
+from lenskeep.core.engine.planes import smaller
 from lenskeep.core.measure.needs import needs
 from lenskeep.core.types import LinearRGB
 from lenskeep.files.working import read_working
-from lenskeep.studio.tasks.frame_files import smaller
 from lenskeep.work.engines.carried import InFile
 
 SIDE = 512

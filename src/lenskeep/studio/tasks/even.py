@@ -5,13 +5,13 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from lenskeep.core.base.curve import Curve
+from lenskeep.core.engine.planes import smaller
 from lenskeep.core.even.camera import Exposed, estimated
 from lenskeep.core.even.described import PARTS, SIDE, described
 from lenskeep.core.even.judged import Judged, judged
 from lenskeep.core.even.packed import packed, unpacked
 from lenskeep.files.masks import mask_from_bytes
 from lenskeep.files.working import read_working
-from lenskeep.studio.tasks.frame_files import smaller
 from lenskeep.work.engines.carried import InFile, OutFolder
 
 

@@ -7,7 +7,7 @@ import numpy as np
 
 from lenskeep.core.detect.find import DETECTOR, Detectors, find
 from lenskeep.core.detect.saliency import GLANCE_SIDE
-from lenskeep.core.engine.planes import PROXY_SIDE
+from lenskeep.core.engine.planes import PROXY_SIDE, smaller
 from lenskeep.core.facts import Facts
 from lenskeep.core.measure.sharpness import sharpness
 from lenskeep.core.scenes.signature import packed, signature
@@ -24,12 +24,12 @@ from lenskeep.files.networks import (
     saliency_network,
     sky_decoder_network,
 )
+from lenskeep.files.patches import read_cleaned
 from lenskeep.files.reading.exif import exposure_stops
 from lenskeep.files.reading.photo import Base, Photo, to_srgb8
 from lenskeep.files.working import working_bytes
 from lenskeep.files.writing.jpeg import jpeg_bytes
 from lenskeep.studio.library import BASE_PICTURE, THUMB, WORKING
-from lenskeep.studio.tasks.frame_files import smaller
 from lenskeep.studio.tasks.originals import checked_original
 from lenskeep.work.engines.carried import InFile, OutFolder
 
@@ -57,7 +57,9 @@ def detectors(threads: int | None = None) -> Detectors:
 
 @dataclass(frozen=True)
 class FindTask:
-    """``out`` is the folder of what is computed from this photograph."""
+    """``out`` is the folder of what is computed from this photograph. With ``clean`` masks are found on the cleaned
+    picture, and kept as those of other detectors; the untouched pictures stay as they are.
+    """
 
     original: InFile
     name: str
@@ -65,6 +67,8 @@ class FindTask:
     raw_base: Base
     out: OutFolder
     turn: int = 0
+    clean: InFile | None = None
+    detector: str = DETECTOR
 
 
 @dataclass(frozen=True)
@@ -95,18 +99,22 @@ def find_on_frame(task: FindTask) -> FindResult:
     PhotoProblem.
     """
     photo = checked_original(task.original, task.name, task.sha256, task.raw_base, task.turn)
+    if task.clean is not None:
+        photo = read_cleaned(task.clean.read() or b"").photo(photo)
     base = photo.reduced(BASE_SIDE)
-    task.out.put(BASE_PICTURE, jpeg_bytes(to_srgb8(base), BASE_QUALITY))
-    task.out.put(WORKING, working_bytes(base))
-    if not task.out.has(THUMB):
+    if task.clean is None:
+        task.out.put(BASE_PICTURE, jpeg_bytes(to_srgb8(base), BASE_QUALITY))
+        task.out.put(WORKING, working_bytes(base))
+    if not task.out.has(THUMB) and task.clean is None:
         task.out.put(THUMB, jpeg_bytes(to_srgb8(smaller(base, THUMB_SIDE)), THUMB_QUALITY, None, False))
     proxy = smaller(base, PROXY_SIDE)
     found = find(to_srgb8(proxy), detectors(), (photo.height, photo.width))
     for name, mask in [*found.masks.items(), ("pieces", found.pieces)]:
-        task.out.put(f"{DETECTOR}.{name}.png", mask_bytes(mask))
+        task.out.put(f"{task.detector}.{name}.png", mask_bytes(mask))
     subject = found.masks["subject"].astype(np.float32) / np.float32(255.0)
     seen = sight_of(proxy, subject, found.facts)
-    return FindResult(found.facts, replace(seen, stops=exposure_stops(photo.exif)), task.out.made)
+    facts = found.facts.model_copy(update={"detector": task.detector})
+    return FindResult(facts, replace(seen, stops=exposure_stops(photo.exif)), task.out.made)
 
 
 def sight_of(picture: LinearRGB, subject: Alpha, facts: Facts) -> Sight:

@@ -9,7 +9,7 @@ import numpy as np
 from lenskeep.core.base.applied import with_base
 from lenskeep.core.base.models import AS_IT_CAME, FrameBase
 from lenskeep.core.detect.find import Findings
-from lenskeep.core.engine.planes import PROXY_SIDE, proxy_size
+from lenskeep.core.engine.planes import PROXY_SIDE
 from lenskeep.core.facts import Facts
 from lenskeep.core.recipes.overrides import UNCHANGED, FrameOverride
 from lenskeep.core.regions import Found
@@ -20,6 +20,7 @@ from lenskeep.core.types import Alpha, LinearRGB, Mask8
 from lenskeep.files.assets import Decoded
 from lenskeep.files.lettering import letters
 from lenskeep.files.masks import mask_from_bytes
+from lenskeep.files.patches import Cleaned, read_cleaned
 from lenskeep.files.reading.photo import Base
 from lenskeep.studio.library import Computed
 from lenskeep.work.engines.carried import InFile
@@ -30,7 +31,7 @@ class FrameFiles:
     """What was computed from one photograph, and the assets that a plan needs, as a task takes them along.
 
     ``content`` names the photograph; ``facts`` is JSON: what was found, before ``repairs``. ``curved``: a camera laid
-    its curve over it, which its ``base`` goes under.
+    its curve over it, which its ``base`` goes under. ``clean`` is what clean-up changed of its pixels.
     """
 
     content: str
@@ -40,6 +41,11 @@ class FrameFiles:
     repairs: Repairs = NONE
     base: FrameBase = AS_IT_CAME
     curved: bool = True
+    clean: InFile | None = None
+
+    def cleaned(self) -> Cleaned | None:
+        """What clean-up changed of the photograph. Raises PhotoProblem when it can't be read."""
+        return None if self.clean is None else read_cleaned(self.clean.read() or b"")
 
     def ready(self, proxy: LinearRGB) -> Frame:
         """A frame for ``compile_plan``; ``proxy`` is at most ``PROXY_SIDE`` long."""
@@ -66,7 +72,8 @@ def files_of(
 ) -> FrameFiles:
     """The files of a frame in the library with its own repairs and base; ``facts`` are those that were found."""
     masks = {name: InFile(computed.mask(name)) for name in ("subject", "sky", "pieces", *facts.areas)}
-    return FrameFiles(content, facts.model_dump_json(), masks, assets, own.repairs, own.base, not raw_base)
+    clean = InFile(computed.cleaned(own.clean.key())) if own.clean.done else None
+    return FrameFiles(content, facts.model_dump_json(), masks, assets, own.repairs, own.base, not raw_base, clean)
 
 
 class MasksInFiles(Mapping[str, Alpha]):
@@ -97,14 +104,6 @@ def fitted(mask: Mask8, height: int, width: int) -> Mask8:
     if mask.shape == (height, width):
         return mask
     return np.asarray(cv2.resize(mask, (width, height), interpolation=cv2.INTER_AREA), np.uint8)
-
-
-def smaller(picture: LinearRGB, side: int) -> LinearRGB:
-    """A linear picture with a long side of at most ``side``, averaged."""
-    h, w = proxy_size(picture.shape[0], picture.shape[1], side)
-    if (h, w) == picture.shape[:2]:
-        return picture
-    return np.asarray(cv2.resize(picture, (w, h), interpolation=cv2.INTER_AREA), np.float32)
 
 
 def framed(proxy: LinearRGB, found: Findings, height: int, width: int, key: str) -> Frame:

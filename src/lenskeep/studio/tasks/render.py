@@ -5,7 +5,7 @@ from dataclasses import dataclass, field
 import cv2
 import numpy as np
 
-from lenskeep.core.engine.planes import PROXY_SIDE
+from lenskeep.core.engine.planes import PROXY_SIDE, smaller
 from lenskeep.core.engine.program import Stages
 from lenskeep.core.guarding import BASE, judge, looked_at
 from lenskeep.core.measure.pull import Pull, pull
@@ -15,7 +15,7 @@ from lenskeep.core.types import LinearRGB
 from lenskeep.files.working import read_working
 from lenskeep.files.writing.jpeg import jpeg_bytes
 from lenskeep.studio.tasks.find import THUMB_QUALITY, THUMB_SIDE
-from lenskeep.studio.tasks.frame_files import FrameFiles, smaller
+from lenskeep.studio.tasks.frame_files import FrameFiles
 from lenskeep.work.engines.carried import InFile, OutFolder
 
 RESULT_QUALITY = 92
@@ -54,15 +54,14 @@ def render_on_screen(task: RenderTask) -> RenderResult:
     """A finished picture at screen size, and the same small."""
     with task.base.on_disk() as path:
         base = read_working(path)
+    if (clean := task.frame.cleaned()) is not None:
+        base = clean.working(base)
     frame = task.frame.ready(smaller(base, PROXY_SIDE))
     small = smaller(base, GUARD_SIDE).copy()  # rendering takes the picture itself apart
     compiled = compile_steps(task.plan, frame)
     program = whole_program(frame, compiled)
     pixels = render(program, lambda a, b: np.ascontiguousarray(base[a:b]), base.shape[0], base.shape[1])
-    scale = min(1.0, THUMB_SIDE / max(pixels.shape[:2]))
-    size = (max(1, round(pixels.shape[1] * scale)), max(1, round(pixels.shape[0] * scale)))
-    tile = np.asarray(cv2.resize(pixels, size, interpolation=cv2.INTER_AREA), np.uint8)
-    task.out.put(task.tile, jpeg_bytes(tile, THUMB_QUALITY, None, False))
+    task.out.put(task.tile, jpeg_bytes(smaller(pixels, THUMB_SIDE), THUMB_QUALITY, None, False))
     task.out.put(task.picture, jpeg_bytes(pixels, RESULT_QUALITY))
     guards, pulls = looked_after(task.plan, frame, compiled, small, program)
     return RenderResult(tuple(sorted(frame.found.missing)), guards, pulls, task.out.made)

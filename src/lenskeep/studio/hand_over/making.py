@@ -1,0 +1,49 @@
+"""What finishing one file of a hand-over needs: for making it, and for making it once more to prove it."""
+
+from pathlib import Path
+
+from lenskeep.core.facts import Facts
+from lenskeep.core.plan import Plan
+from lenskeep.core.recipes.overrides import FrameOverride
+from lenskeep.store.frames import FrameRow
+from lenskeep.studio.cleaned import ensure
+from lenskeep.studio.hand_over.options import DeliveryOptions, mark_of
+from lenskeep.studio.library import Computed, Library
+from lenskeep.studio.tasks.deliver import DeliverTask
+from lenskeep.studio.tasks.frame_files import files_of
+from lenskeep.work.engines.carried import InFile, OutFolder
+
+
+def task_of(
+    library: Library,
+    frame: FrameRow,
+    facts: Facts,
+    computed: Computed,
+    own: FrameOverride,
+    plan: Plan,
+    options: DeliveryOptions,
+    file: str,
+    folder: Path,
+) -> DeliverTask:
+    """The task of making ``file`` in ``folder``, with nothing beside it. ``frame`` is as it was brought to a picture,
+    turned and called then, ``facts`` and ``computed`` what was found on it. Raises UserProblem, PhotoProblem.
+    """
+    ensure(library, frame, own.clean)
+    return DeliverTask(
+        original=InFile(library.original(frame.sha256, frame.suffix)),
+        name=frame.file_name,
+        sha256=frame.sha256,
+        raw_base=frame.raw_base,
+        turn=frame.turn,
+        frame=files_of(computed, frame.content, facts, library.asset_files(plan.assets()), own, frame.raw_base),
+        plan=plan,
+        out=OutFolder(folder),
+        file=file,
+        quality=options.quality,
+        long_side=options.long_side,
+        space=options.space,
+        form=options.form,
+        sharpen=options.sharpen,
+        mark=mark_of(options),
+        said=options.said,
+    )
