@@ -13,6 +13,12 @@ const files = {
   "@fontsource/atkinson-hyperlegible-next/LICENSE": "fonts/atkinson.LICENSE.txt",
   "@fontsource/atkinson-hyperlegible-mono/files/atkinson-hyperlegible-mono-latin-400-normal.woff2": "fonts/atkinson-mono-400.woff2",
   "@fontsource/atkinson-hyperlegible-mono/LICENSE": "fonts/atkinson-mono.LICENSE.txt",
+  "@fontsource/eb-garamond/files/eb-garamond-latin-500-normal.woff2": "fonts/garamond.woff2",
+  "@fontsource/eb-garamond/LICENSE": "fonts/garamond.LICENSE.txt",
+  "@fontsource/oswald/files/oswald-latin-400-normal.woff2": "fonts/oswald.woff2",
+  "@fontsource/oswald/LICENSE": "fonts/oswald.LICENSE.txt",
+  "@fontsource/great-vibes/files/great-vibes-latin-400-normal.woff2": "fonts/vibes.woff2",
+  "@fontsource/great-vibes/LICENSE": "fonts/vibes.LICENSE.txt",
 };
 for (const folder of ["vendor", "fonts"]) mkdirSync(`${out}/${folder}`, { recursive: true });
 for (const [from, to] of Object.entries(files)) copyFileSync(`node_modules/${from}`, `${out}/${to}`);

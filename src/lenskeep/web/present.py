@@ -56,6 +56,8 @@ JOBS = {
     "camera": "Telling the camera’s curve",
     "describe": "Looking at the light",
     "balance": "Balancing by measure",
+    "dust": "Looking for dust",
+    "dust-heal": "Healing dust",
     "even": "Holding frames together",
 }
 

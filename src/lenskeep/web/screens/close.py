@@ -54,7 +54,8 @@ class OfGuard(BaseModel):
     guard: GuardName
 
 
-def _answer(pixels: SRGB8, part: Part) -> Response:
+def answer(pixels: SRGB8, part: Part) -> Response:
+    """Pixels of a part as a picture."""
     if not part.moving:
         space = None if part.space == "srgb" else part.space
         return Response(png_bytes(pixels, None, space, FAST), media_type="image/png")
@@ -68,11 +69,11 @@ def draft_cut(studio: InStudio, scene_id: Id, part: DraftPart) -> Response:
     step = step_in(recipe, part.step)
     if part.edges and step and part.view == "finished":
         frame = frame_or_404(studio, part.frame)
-        return _answer(sharpening.shown_cut(studio.close, frame, recipe, step, part.edges, part.cut), part)
+        return answer(sharpening.shown_cut(studio.close, frame, recipe, step, part.edges, part.cut), part)
     pixels = studio.close.cut(part.frame, recipe, part.cut, part.view, step, part.tint_colour, part.space, part.moving)
     if part.guard and part.view == "finished":
         pixels = guarding.striped_cut(studio.stage, part.frame, recipe, part.guard, pixels, part.cut)
-    return _answer(pixels, part)
+    return answer(pixels, part)
 
 
 @router.post("/scenes/{scene_id}/bench/places")
@@ -87,7 +88,7 @@ def own_cut(studio: InStudio, frame_id: Id, part: OwnPart) -> Response:
     """A part of a frame with its own look and changes, as the delivery would make it."""
     frame = frame_or_404(studio, frame_id)
     plan = applying.plan_of_frame(studio.library, frame) if part.view == "finished" else Plan(())
-    return _answer(studio.close.cut(frame_id, plan, part.cut, part.view, space=part.space), part)
+    return answer(studio.close.cut(frame_id, plan, part.cut, part.view, space=part.space), part)
 
 
 @router.post("/frames/{frame_id}/open-ahead")

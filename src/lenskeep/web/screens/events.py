@@ -13,7 +13,7 @@ from lenskeep.store import jobs, shoots, walls
 from lenskeep.store.frames import FrameSummary
 from lenskeep.store.walls import Mark
 from lenskeep.web.present import fragment
-from lenskeep.web.screens.wall import SceneHead, header, heads, layout_of, marked
+from lenskeep.web.screens.wall import SceneHead, filters, header, heads, layout_of, marked
 from lenskeep.web.studio_of import Id, InStudio, Studio, shoot_or_404
 
 router = APIRouter()
@@ -64,7 +64,8 @@ def _step(
         over = {
             one.scene.id: fragment(request, "wall/scene_head.html", OneHead(one)) for one in heads(studio, shoot_id)
         }
-        events.append(_event("standing", json.dumps({"html": html, "heads": over})))
+        by_mark = fragment(request, "wall/filters.html", filters(studio, shoot, show, walls.counts(db, shoot_id)))
+        events.append(_event("standing", json.dumps({"html": html, "heads": over, "filters": by_mark})))
     if seen.layout and drawn != seen.layout:
         events.append(_event("layout", json.dumps({})))
     return _Seen(touched, state, drawn), events
@@ -78,7 +79,9 @@ def _event(kind: str, data: str) -> str:
 async def events(
     request: Request, studio: InStudio, shoot_id: Id, since: int = 0, show: str = "all", layout: str = ""
 ) -> StreamingResponse:
-    """Tiles that changed after ``since``, as a wall of one mark shows them, and the header whenever it changed."""
+    """Tiles that changed after ``since``, as a wall of one mark shows them, and the header and counts whenever they
+    changed.
+    """
     await run_in_threadpool(shoot_or_404, studio, shoot_id)
     return StreamingResponse(
         _changes(studio, request, shoot_id, _Seen(min(max(since, 0), 2**63 - 1), (), layout), marked(show)),

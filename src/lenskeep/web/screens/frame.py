@@ -101,6 +101,7 @@ class OneFrame:
     neutral_step: StepOverride = NO_STEP
     repairable: tuple[str, ...] = ()
     burst: int = 0
+    of_burst: tuple[tuple[str, str], ...] = ()
     masks: tuple[ShownMask, ...] = ()
     came_from: str = ""
     reasons: tuple[str, ...] = ()
@@ -119,13 +120,14 @@ def view_of(studio: Studio, frame_id: int, only: str) -> OneFrame:
     mark: Mark = "doubtful" if only == "doubtful" else "all"
     where = walls.neighbours(studio.library.db, frame, mark)
     scene = scenes.scene(studio.library.db, frame.scene_id)
+    near = [f for f, _ in carrying.burst(studio.library, frame)] if frame.facts else []
     used = scene.masks_used if scene else frozenset[str]()
     return OneFrame(
         frame=frame,
         shoot=shoot_or_404(studio, frame.shoot_id),
         look=look,
         steps=[] if look is None or look.unreadable else _steps(look, frame.override),
-        parts=[] if look is None or look.unreadable else list(_parts(look, frame.override)),
+        parts=list(parts_of(look, frame.override)),
         before=where.before,
         after=where.after,
         at=where.at,
@@ -133,7 +135,8 @@ def view_of(studio: Studio, frame_id: int, only: str) -> OneFrame:
         only=only,
         repairable=tuple(repairing.repairable(frame.facts)) if frame.facts else (),
         middles=middles_of(frame.facts),
-        burst=len(carrying.burst(studio.library, frame)) if frame.facts else 0,
+        burst=len(near),
+        of_burst=tuple((f.content, f.file_name) for f in near),
         masks=tuple(_masks(frame.facts, used)) if frame.facts else (),
         reasons=tuple(frame.facts.reasons_for(used)) if frame.facts else (),
         undo=last.words if (last := deeds.last_done(studio.library.db, frame.shoot_id)) else "",
@@ -159,7 +162,10 @@ def _masks(facts: Facts, used: frozenset[str]) -> Iterator[ShownMask]:
             yield ShownMask(name, finding, name in used)
 
 
-def _parts(look: Look, override: FrameOverride) -> Iterator[OwnPart]:
+def parts_of(look: Look | None, override: FrameOverride) -> Iterator[OwnPart]:
+    """Layers and groups of a look as a frame has them; none of one that can't be read."""
+    if look is None or look.unreadable:
+        return
     several = len(look.layers) > 1
     for each in look.layers:
         if several:

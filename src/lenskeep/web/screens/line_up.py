@@ -16,6 +16,7 @@ from lenskeep.studio.book import choices, line_up
 from lenskeep.studio.book.choices import Choice
 from lenskeep.studio.book.line_up import MOST_COLUMNS, Column
 from lenskeep.web.present import page
+from lenskeep.web.screens.close import Part, answer
 from lenskeep.web.studio_of import Id, InStudio, frame_or_404, scene_or_404, shoot_or_404
 
 router = APIRouter()
@@ -41,15 +42,12 @@ class Shown:
 def show(request: Request, studio: InStudio, scene_id: Id, frame: Frames = []) -> HTMLResponse:  # noqa: B006
     scene = scene_or_404(studio, scene_id)
     rows = line_up.frames_of(studio.library, scene_id, frame)
-    shelves: dict[str, list[Choice]] = {}
     every = choices.choices(studio.library, "recipes")
-    for choice in every:
-        shelves.setdefault(choice.shelf, []).append(choice)
-    shoot = shoot_or_404(studio, scene.shoot_id)
-    return page(request, "line_up/line_up.html", Shown(shoot, scene, rows, shelves, every[:STARTS_WITH]))
+    shown = Shown(shoot_or_404(studio, scene.shoot_id), scene, rows, choices.by_shelf(every), every[:STARTS_WITH])
+    return page(request, "line_up/line_up.html", shown)
 
 
-class Part(BaseModel):
+class Layered(BaseModel):
     """A recipe at a strength in per cent."""
 
     key: Key
@@ -59,7 +57,7 @@ class Part(BaseModel):
 class OneColumn(BaseModel):
     """What is mixed, the bottom first."""
 
-    parts: list[Part] = Field(default=[], max_length=MOST_COLUMNS)
+    parts: list[Layered] = Field(default=[], max_length=MOST_COLUMNS)
 
     def column(self) -> Column:
         return Column(tuple((part.key, from_percent(part.strength)) for part in self.parts))
@@ -79,6 +77,23 @@ def cell(studio: InStudio, frame_id: Id, asked: Cell) -> Response:
     frame = frame_or_404(studio, frame_id)
     data = line_up.picture(studio.library, studio.stage, frame, asked.column(), asked.large)
     return Response(data, media_type="image/jpeg")
+
+
+class LinedPart(Part, OneColumn):
+    """A part of a frame in its full pixels, with a column's recipes."""
+
+
+@router.post("/frames/{frame_id}/lined-cut")
+def cell_cut(studio: InStudio, frame_id: Id, part: LinedPart) -> Response:
+    """A part of one cell as the delivery would make it."""
+    frame_or_404(studio, frame_id)
+    return answer(studio.close.cut(frame_id, line_up.plan_for(studio.library, part.column()), part.cut), part)
+
+
+@router.get("/line-up/versions")
+def versions(studio: InStudio, key: Key) -> JSONResponse:
+    """The other versions of a recipe, as columns."""
+    return JSONResponse([{"key": each.key, "name": each.name} for each in choices.earlier(studio.library, key)])
 
 
 @router.post("/line-up/measures")

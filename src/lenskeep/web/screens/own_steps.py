@@ -8,8 +8,9 @@ from fastapi.responses import HTMLResponse, Response
 from lenskeep.core.percent import from_percent
 from lenskeep.core.problems import UserProblem
 from lenskeep.core.recipes.overrides import GroupOverride
+from lenskeep.store import looks as kept
 from lenskeep.studio import applying, looks, own_steps
-from lenskeep.web.screens.frame import panel, view_of
+from lenskeep.web.screens.frame import panel, parts_of
 from lenskeep.web.studio_of import Id, InStudio, frame_or_404
 
 router = APIRouter()
@@ -35,8 +36,9 @@ def set_part(
     only: str = "all",
 ) -> HTMLResponse:
     """A layer or a group of the look on this frame: switched, or at a strength in per cent of its own."""
-    frame_or_404(studio, frame_id)
-    shown = next((p for p in view_of(studio, frame_id, only).parts if (p.kind, p.name) == (kind, name)), None)
+    frame = frame_or_404(studio, frame_id)
+    parts = parts_of(kept.look(studio.library.db, frame.scene_id), frame.override)
+    shown = next((p for p in parts if (p.kind, p.name) == (kind, name)), None)
     if shown is None:
         raise UserProblem("This is no longer in the look. Reload the page.")
     given = from_percent(strength)

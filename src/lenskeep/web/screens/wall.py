@@ -15,7 +15,7 @@ from lenskeep.store.looks import Look
 from lenskeep.store.recipes import RecipeVersion
 from lenskeep.store.scenes import Scene
 from lenskeep.store.shoots import Refusal, Shoot
-from lenskeep.store.walls import Mark, Place, SceneCounts
+from lenskeep.store.walls import Counts, Mark, Place, SceneCounts
 from lenskeep.studio import find as finding
 from lenskeep.studio import looks as giving
 from lenskeep.studio.removing import Goes, what_goes
@@ -65,16 +65,22 @@ class OneScene(SceneHead):
 
 
 @dataclass(frozen=True)
-class Tiles:
+class Filters:
+    """The marks that frames can be shown by, and how many have each."""
+
+    shoot: Shoot
+    show: Mark
+    filters: dict[Mark, str]
+    counts: dict[Mark, int]
+
+
+@dataclass(frozen=True)
+class Tiles(Filters):
     """The contact sheet, scene by scene, with its first page. ``touched`` is the newest change that is shown, from
     which on the page asks what changed since.
     """
 
-    shoot: Shoot
-    show: Mark
     scenes: list[OneScene]
-    filters: dict[Mark, str]
-    counts: dict[Mark, int]
     touched: int
     layout: str
 
@@ -111,7 +117,7 @@ def marked(show: str) -> Mark:
 
 def _tiles(studio: Studio, shoot: Shoot, show: Mark) -> Tiles:
     db = studio.library.db
-    counts = walls.counts(db, shoot.id)
+    counts = walls.counts(db, shoot.id)  # before the frames are read, so that no change falls between
     out: list[OneScene] = []
     room = PAGE  # the first page may be made of several scenes
     for head in heads(studio, shoot.id):
@@ -121,21 +127,21 @@ def _tiles(studio: Studio, shoot: Shoot, show: Mark) -> Tiles:
         room -= len(frames_here) if here else room
         if pages or show == "all":
             out.append(OneScene(**vars(head), frames=frames_here, rest=pages[1:] if here else pages))
-    return Tiles(
-        shoot=shoot,
-        show=show,
-        scenes=out,
-        filters=FILTERS,
-        counts={
-            "all": counts.frames,
-            "doubtful": counts.doubtful,
-            "changed": counts.changed,
-            "warned": walls.marked(db, shoot.id, "warned"),
-            "rejected": walls.marked(db, shoot.id, "rejected"),
-        },
-        touched=counts.touched,
-        layout=layout_of(studio, shoot.id),
-    )
+    layout = layout_of(studio, shoot.id)
+    return Tiles(**vars(filters(studio, shoot, show, counts)), scenes=out, touched=counts.touched, layout=layout)
+
+
+def filters(studio: Studio, shoot: Shoot, show: Mark, counts: Counts) -> Filters:
+    """How many frames of a shoot there are by each mark, of which one is shown."""
+    db = studio.library.db
+    by_mark: dict[Mark, int] = {
+        "all": counts.frames,
+        "doubtful": counts.doubtful,
+        "changed": counts.changed,
+        "warned": walls.marked(db, shoot.id, "warned"),
+        "rejected": walls.marked(db, shoot.id, "rejected"),
+    }
+    return Filters(shoot, show, FILTERS, by_mark)
 
 
 def layout_of(studio: Studio, shoot_id: int) -> str:

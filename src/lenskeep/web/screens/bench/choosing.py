@@ -42,9 +42,7 @@ def show(
     scene_or_404(studio, scene_id)
     recipe = bench.recipe_now(studio.library, scene_id)
     own = next((s for s in recipe.steps if s.id == step), None)
-    shelves: dict[str, list[Choice]] = {}
-    for choice in choices.choices(studio.library, of):
-        shelves.setdefault(choice.shelf, []).append(choice)
+    shelves = choices.by_shelf(choices.choices(studio.library, of))
     where = recipe.sentence(own) if own else "whole frame"
     state = bench.state_now(studio.library, scene_id)
     return page(request, "bench/choices.html", Shown(of, shelves, own.id if own else "", where, state, scene_id, frame))

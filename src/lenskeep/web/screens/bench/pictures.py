@@ -70,6 +70,7 @@ class OfDraft(BaseModel):
     painted: Painted | None = None
     pinned: str | None = Field(default=None, max_length=40)
     off: str | None = Field(default=None, max_length=80)
+    off_group: str | None = Field(default=None, max_length=80)
     base: bool = False
     """Without the steps that work in a part of the frame."""
     guard: GuardName | None = None
@@ -101,6 +102,8 @@ def draft_with(studio: Studio, scene_id: int, wanted: OfDraft) -> Recipe:
         recipe = SetValues(values=wanted.values).on(recipe)
     if wanted.off:
         recipe = edit.change_step(recipe, wanted.off, enabled=False)
+    if wanted.off_group:
+        recipe = edit.change_group(recipe, wanted.off_group, enabled=False)
     if wanted.base:
         recipe = unmasked(recipe)
     if wanted.painted and wanted.step:

@@ -68,11 +68,11 @@ export function makeComparing({ box, key, all, overlay, opened, openFirst, seen,
     at("beside-of").querySelector('[value="pinned"]').hidden = false;
     if (beside.on()) { at("beside-of").value = "pinned"; beside.renew(); } else hold("pinned", name);
   }
-  // a step's switch held down: the picture without it, and nothing of it in the history
-  async function without(step) {
+  // the picture without a step or a group, and nothing of it in the history
+  async function without(off) {
     stale("without");
-    other.without = () => ({ view: "finished", step: null, guard: null, off: step });
-    await hold("without", "without this step");
+    other.without = () => ({ view: "finished", step: null, guard: null, ...off });
+    await hold("without", off.off_group ? "without this group" : "without this step");
   }
   const divider = makeDivider(at("split"), box, (place) => { key.split = place; key.paint(); close().split(place); });
   at("divider").addEventListener("click", async () => {

@@ -1,5 +1,5 @@
 // Groups of steps: made from ticked ones, folded, limited; recipes taken in; what a step does, kept as an effect.
-import { send, toast } from "../shared/api.js";
+import { send, toast, told } from "../shared/api.js";
 
 export function watchGroups(lanes, { base, opened, edit, renew, versions, settled }) {
   const folded = new Map(); // by group, where it is otherwise than the recipe has it
@@ -43,7 +43,7 @@ export function watchGroups(lanes, { base, opened, edit, renew, versions, settle
     await settled();
     try {
       const asked = { step: form.dataset.keepEffect, name: form.elements.name.value };
-      toast((await (await send(`${base}/effect`, asked)).json()).said);
+      told((await (await send(`${base}/effect`, asked)).json()).said);
       form.closest("[x-data]").querySelector('[aria-expanded="true"]')?.click();
     } catch (error) { toast(error.message); }
   }

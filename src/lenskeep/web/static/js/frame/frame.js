@@ -3,6 +3,7 @@ import { makeBeside } from "../shared/beside.js";
 import { makeDivider, whileSpace } from "../shared/divider.js";
 import { clearContours, drawContours } from "../shared/svg.js";
 import { send } from "../shared/api.js";
+import { makeClean } from "../clean/clean.js";
 import { makeClose } from "../close/close.js";
 import { makeRepair } from "../repair/repair.js";
 import { makeBase } from "./base.js";
@@ -12,6 +13,7 @@ const at = (id) => document.getElementById(id);
 const only = new URLSearchParams(window.location.search).get("only") ?? "all";
 let close = null;
 let nearOrFar = () => {};
+let clean = null;
 
 function fit() {
   const box = at("compare");
@@ -34,6 +36,7 @@ const repair = at("repair") && at("compare") ? makeRepair({
   settled: () => window.htmx.ajax("POST", `${at("repair-bar").dataset.address}/fresh?only=${only}`, { target: "#panel" }),
 }) : null;
 async function toggleRepair(on) {
+  if (clean?.on()) await toggleClean(false);
   await repair.toggle(on);
   at("repair").setAttribute("aria-pressed", repair.on());
   fit();
@@ -44,10 +47,30 @@ if (repair) {
   if (new URLSearchParams(window.location.search).has("repair")) toggleRepair(true);
 }
 
+// --- cleaning up
+clean = at("clean") && at("compare") ? makeClean({
+  bar: at("clean-bar"),
+  box: at("compare"),
+  ratio: Number(room.dataset.width) / Number(room.dataset.height),
+  seen: () => close?.renew(),
+  settled: () => window.htmx.ajax("POST", `/frames/${room.dataset.frame}/fresh?only=${only}`, { target: "#panel" }),
+}) : null;
+async function toggleClean(on) {
+  if (repair?.on()) await toggleRepair(false);
+  await clean.toggle(on);
+  at("clean").setAttribute("aria-pressed", clean.on());
+  fit();
+  outlines();
+}
+if (clean) {
+  at("clean").addEventListener("click", () => toggleClean());
+  if (new URLSearchParams(window.location.search).has("clean")) toggleClean(true);
+}
+
 window.addEventListener("resize", fit);
 
 // --- the frame's base
-const base = at("compare") ? makeBase({ panel: at("panel"), box: at("compare"), free: () => !repair?.on(), arrived }) : null;
+const base = at("compare") ? makeBase({ panel: at("panel"), box: at("compare"), free: () => !repair?.on() && !clean?.on(), arrived }) : null;
 
 // --- the close view; the next frame of a walk is seen at the same part of it
 const KEPT = "close-at";
@@ -57,7 +80,7 @@ if (at("compare")) {
   close = makeClose({
     room, box: at("compare"), width: Number(width), height: Number(height), address: `/frames/${frame}/cut`, fit,
     faces: faces.split(";").filter(Boolean).map((m) => m.split(",").map(Number)),
-    free: () => !repair?.on() && !base.picking(),
+    free: () => !repair?.on() && !clean?.on() && !base.picking(),
     seen: () => nearOrFar(),
     drawn() {
       if (opened || !after) return;
@@ -124,7 +147,7 @@ async function outlines(again = false) {
   for (const tick of document.querySelectorAll("[data-show-outline]")) {
     const svg = document.querySelector(`[data-outline="${tick.dataset.showOutline}"]`);
     if (!svg) continue;
-    if (!tick.checked || repair?.on()) { clearContours(svg); continue; }
+    if (!tick.checked || repair?.on() || clean?.on()) { clearContours(svg); continue; }
     if (svg.querySelector(".contours") && !again) continue;
     const answer = await fetch(svg.dataset.address);
     if (answer.ok) drawContours(svg, await answer.json());
@@ -151,6 +174,7 @@ document.addEventListener("keydown", (event) => {
     outlines();
   }
   if (event.key.toLowerCase() === "r" && repair && !event.ctrlKey && !event.metaKey) toggleRepair();
+  if (event.key.toLowerCase() === "u" && clean && !event.ctrlKey && !event.metaKey) toggleClean();
   if (event.key.toLowerCase() === "n" && !event.ctrlKey && !event.metaKey) nextDoubtful();
   if (repair?.busy()) return;
   if (event.key === "ArrowLeft" && at("earlier").href) window.location.assign(at("earlier").href);

@@ -1,5 +1,6 @@
 // The line-up: frames down, recipes across. Columns are kept, dropped, told apart by strength, mixed and given.
 import { send, toast } from "../shared/api.js";
+import { makeLarge } from "./large.js";
 
 const root = document.getElementById("line-up");
 const at = (css) => root.querySelector(css);
@@ -80,11 +81,13 @@ function drop(column) {
 function tell() {
   const ticked = columns.filter((c) => c.ticked);
   at("[data-strengths]").disabled = ticked.length !== 1 || !single(ticked[0]);
+  at("[data-versions]").disabled = at("[data-strengths]").disabled;
   at("[data-mix]").disabled = ticked.length < 2;
   at("[data-only]").disabled = ticked.length === 0;
   at("[data-give]").disabled = ticked.length !== 1;
   for (const column of columns) column.head.toggleAttribute("data-ticked", column.ticked);
 }
+const large = makeLarge(document.getElementById("line-up-large"));
 const columnOf = (element) => columns.find((c) => [c.head, c.foot, ...c.cells].some((each) => each.contains(element)));
 function tick(column, on = !column.ticked) {
   if (!column.parts.length) return;
@@ -105,6 +108,16 @@ function strengths() {
   let last = one;
   for (const strength of STRENGTHS.filter((s) => s !== own)) last = add([{ key, strength }], one.name, last) ?? last;
 }
+// the other versions of the ticked recipe, right of it
+async function versions() {
+  const one = columns.find((c) => c.ticked);
+  try {
+    const others = await (await fetch(`/line-up/versions?key=${encodeURIComponent(one.parts[0].key)}`)).json();
+    if (!others.length) toast(`There is one version of ${one.name} only.`);
+    let last = one;
+    for (const { key, name } of others) last = add([{ key, strength: one.parts[0].strength }], name, last) ?? last;
+  } catch (error) { toast(error.message); }
+}
 // several in one look: a column of its own, which takes their ticks
 function mix() {
   const chosen = columns.filter((c) => c.ticked);
@@ -113,17 +126,6 @@ function mix() {
   if (!made) return;
   chosen.forEach((c) => tick(c, false));
   tick(made, true);
-}
-function large(cell) {
-  const column = columnOf(cell);
-  const row = cell.closest("tr");
-  const dialog = document.getElementById("line-up-large");
-  const img = dialog.querySelector("img");
-  img.src = cell.querySelector("img").src;
-  picture(Number(row.dataset.frame), column, true).then((url) => { if (img.alt === cell.querySelector("img").alt) img.src = url; }, (error) => toast(error.message));
-  img.alt = cell.querySelector("img").alt;
-  dialog.querySelector("[data-large-name]").textContent = img.alt;
-  if (!dialog.open) dialog.showModal();
 }
 
 function start() {
@@ -145,10 +147,13 @@ function start() {
     if (event.target.closest("[data-drop]")) drop(columnOf(event.target));
     else if (event.target.closest("[data-give]")) give();
     else if (event.target.closest("[data-strengths]")) strengths();
+    else if (event.target.closest("[data-versions]")) versions();
     else if (event.target.closest("[data-mix]")) mix();
     else if (event.target.closest("[data-only]")) columns.filter((c) => !c.ticked).forEach(drop);
-    else if (event.target.closest("[data-large-close]")) document.getElementById("line-up-large").close();
-    else if (event.target.closest(".line-up-cell")) large(event.target.closest("td"));
+    else if (event.target.closest(".line-up-cell")) {
+      const cell = event.target.closest("td");
+      large.open(cell.closest("tr").dataset, columnOf(cell).parts, cell.querySelector("img"));
+    }
   });
   root.addEventListener("keydown", (event) => {
     const cell = event.target.closest(".line-up-cell")?.closest("td");

@@ -1,5 +1,5 @@
 // Repairing a frame's masks: the mask as a tint over the picture, a brush, a click on an object, an outline.
-import { TYPING } from "../shared/pointer.js";
+import { TYPING, follow, placeOn } from "../shared/pointer.js";
 import { send, toast } from "../shared/api.js";
 import { make } from "../shared/svg.js";
 import { offer } from "./carry.js";
@@ -25,10 +25,7 @@ export function makeRepair({ bar, box, address, ratio, settled }) {
   let timer = 0;
 
   const mask = () => at("mask").value;
-  const place = (event) => {
-    const r = svg.getBoundingClientRect();
-    return [(event.clientX - r.left) / r.width, (event.clientY - r.top) / r.height];
-  };
+  const place = (event) => placeOn(svg, event);
   const clear = (name) => svg.querySelectorAll(`.${name}`).forEach((old) => old.remove());
   const outline = makeOutline(svg, height, (points) => ask("", { repair: { kind: "outlined", mask: mask(), away: state.away, points } }));
 
@@ -91,7 +88,7 @@ export function makeRepair({ bar, box, address, ratio, settled }) {
   function paint(event) {
     const started = brush.size;
     if (event.shiftKey) {
-      follow(event, (e) => {
+      follow(svg, event, (e) => {
         brush.size = Math.min(60, Math.max(0.4, Number((started * 2 ** ((e.clientX - event.clientX) / 120)).toFixed(2))));
         at("size").value = brush.size;
         ring(event);
@@ -113,24 +110,12 @@ export function makeRepair({ bar, box, address, ratio, settled }) {
       }
     };
     const round = (v) => Number(Math.min(1.5, Math.max(-0.5, v)).toFixed(4));
-    follow(event, move, () => ask("", {
+    follow(svg, event, move, () => ask("", {
       repair: {
         kind: "painted", mask: mask(), away, points: points.map((p) => p.map(round)), size: how.size,
         hardness: how.hardness, opacity: how.opacity, edge_aware: brush.edges,
       },
     }));
-  }
-  function follow(event, move, done) {
-    svg.setPointerCapture(event.pointerId);
-    svg.addEventListener("pointermove", move);
-    const end = () => {
-      svg.removeEventListener("pointermove", move);
-      svg.removeEventListener("pointerup", end);
-      svg.removeEventListener("pointercancel", end);
-      done();
-    };
-    svg.addEventListener("pointerup", end);
-    svg.addEventListener("pointercancel", end);
   }
 
   // --- a click takes what is under it; dragged, all that it crosses and what is like that
@@ -139,7 +124,7 @@ export function makeRepair({ bar, box, address, ratio, settled }) {
     const points = [[x, y]];
     const round = (v) => Number(Math.min(1, Math.max(0, v)).toFixed(4));
     clear("would-take");
-    follow(event, (e) => {
+    follow(svg, event, (e) => {
       points.push(place(e));
       if (points.length > 590) points.splice(1, 1);
       clear("sweep");

@@ -1,13 +1,15 @@
 // Talking to the server: the token with every change, and its messages shown.
 const token = document.querySelector('meta[name="csrf-token"]')?.content ?? "";
 
-export function toast(message) {
+export function toast(message, good = false) {
   const note = document.createElement("p");
-  note.className = "toast";
+  note.className = good ? "toast toast-good" : "toast";
   note.textContent = message;
   document.getElementById("toasts").append(note);
   setTimeout(() => note.remove(), 9000);
 }
+// what was done, as it should be
+export const told = (message) => toast(message, true);
 
 // how many requests are under way, for whoever waits for the page to rest
 let open = 0;

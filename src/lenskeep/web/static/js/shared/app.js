@@ -25,6 +25,35 @@ document.addEventListener("alpine:init", () => {
   Alpine.data("handOver", () => ({
     limit() { this.$root.querySelector('[name="size"][value="limited"]').checked = true; },
     folder() { this.$root.querySelector('[name="form"][value="folder"]').checked = true; },
+    // frames that were selected on the wall leave alone, until the choice is dropped
+    init() {
+      const root = this.$root;
+      let ids = [];
+      try { ({ [root.dataset.shoot]: ids = [] } = JSON.parse(sessionStorage.getItem("hand-over") ?? "{}")); } catch { /* storage may be closed */ }
+      if (!ids.length) return;
+      const note = root.querySelector("[data-selected]");
+      root.querySelector('[name="frames"]').value = ids.join(",");
+      note.hidden = false;
+      note.textContent = `${ids.length} selected ${ids.length === 1 ? "frame leaves" : "frames leave"}. `;
+      const all = Object.assign(document.createElement("button"), { type: "button", className: "button button-small", textContent: "All instead" });
+      all.addEventListener("click", () => {
+        root.querySelector('[name="frames"]').value = "";
+        note.hidden = true;
+        try { sessionStorage.removeItem("hand-over"); } catch { /* nothing to forget */ }
+      });
+      note.append(all);
+    },
+    field(event) {
+      const names = this.$root.querySelector('[name="names"]');
+      names.setRangeText(event.target.dataset.field, names.selectionStart, names.selectionEnd, "end");
+      names.focus();
+      this.example();
+    },
+    async example() {
+      const names = this.$root.querySelector('[name="names"]').value;
+      const answer = await fetch(`/shoots/${this.$root.dataset.shoot}/hand-over/example?${new URLSearchParams({ names })}`);
+      if (answer.ok && names === this.$root.querySelector('[name="names"]').value) this.$root.querySelector("[data-example]").textContent = await answer.text();
+    },
   }));
 });
 

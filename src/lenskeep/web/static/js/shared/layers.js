@@ -1,5 +1,5 @@
 // The look of a scene in a dialog: its layers dragged or moved by arrows, switched, weakened, taken away, added.
-import { send, toast } from "./api.js";
+import { send, toast, told } from "./api.js";
 
 const dialog = document.createElement("dialog");
 dialog.className = "dialog";
@@ -44,7 +44,7 @@ async function give(everywhere) {
   try {
     await send(`/scenes/${dialog.querySelector("[data-layers]").dataset.layers}/layers`, { layers, everywhere });
     dialog.close();
-    toast(everywhere ? "The look is being applied to the whole shoot." : "The look is being applied to this scene.");
+    told(everywhere ? "The look is being applied to the whole shoot." : "The look is being applied to this scene.");
   } catch (error) { toast(error.message); }
 }
 

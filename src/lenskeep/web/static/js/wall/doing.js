@@ -36,7 +36,7 @@ export function makeDoing({ bar, selecting }) {
   }
   function paste() {
     const ticks = at("[data-do-paste]").elements;
-    if (copied) act({ what: "paste", source: copied, base: ticks.base.checked, look: ticks.look.checked, repairs: ticks.repairs.checked });
+    if (copied) act({ what: "paste", source: copied, base: ticks.base.checked, look: ticks.look.checked, repairs: ticks.repairs.checked, clean: ticks.clean.checked });
   }
 
   async function begin() {
@@ -57,6 +57,7 @@ export function makeDoing({ bar, selecting }) {
     else if ("copy" in set) return copy();
     else if ("even" in set) even();
     else if ("lineUp" in set) lineUp();
+    else if ("handOver" in set) handOver();
     else if (set.added) {
       for (const b of bar.querySelectorAll("[data-added]")) b.setAttribute("aria-pressed", b === event.target);
       return undefined;
@@ -83,6 +84,12 @@ export function makeDoing({ bar, selecting }) {
     if (ids().length > 12) return toast("Choose at most 12 frames for a line-up.");
     const scene = (await selecting.ordered()).find(([, own]) => own.includes(selecting.first()));
     window.location.assign(`/scenes/${scene[0]}/line-up?${new URLSearchParams(ids().map((id) => ["frame", id]))}`);
+    return undefined;
+  }
+  function handOver() {
+    const shoot = window.location.pathname.split("/")[2];
+    try { sessionStorage.setItem("hand-over", JSON.stringify({ [shoot]: ids() })); } catch { return toast("This browser keeps nothing for a page; hand over by rating instead."); }
+    window.location.assign(`/shoots/${shoot}/hand-over`);
     return undefined;
   }
   async function even() {

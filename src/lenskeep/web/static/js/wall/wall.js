@@ -63,6 +63,18 @@ async function fill(page) {
   const { place, frame } = page.dataset;
   const { scene } = page.closest("[data-scene]").dataset;
   delete page.dataset.place; // asked for once
+  filling += 1;
+  try {
+    await bring(page, { place, frame, scene });
+  } finally {
+    filling -= 1;
+    if (!filling) early.clear();
+  }
+}
+// what changes while a page is on its way is newer than the page
+let filling = 0;
+const early = new Map();
+async function bring(page, { place, frame, scene }) {
   const answer = await fetch(`/shoots/${shoot}/tiles?${new URLSearchParams({ show, place, frame, scene })}`);
   if (!answer.ok) {
     page.dataset.place = place;
@@ -70,6 +82,8 @@ async function fill(page) {
   }
   page.innerHTML = await answer.text();
   page.querySelectorAll(".tile").forEach((tile) => { arrived(tile); seen.observe(tile); });
+  for (const tile of page.querySelectorAll(".tile[data-frame]")) if (early.has(tile.id)) coming.set(Number(tile.dataset.frame), early.get(tile.id));
+  if (coming.size) drain();
 }
 
 // --- what somebody looks at is done before the rest
@@ -124,13 +138,18 @@ function listen() {
   source.addEventListener("tiles", (event) => {
     const news = JSON.parse(event.data);
     touched = news.touched;
-    for (const { id, html } of news.tiles) if (document.getElementById(`tile-${id}`)) coming.set(id, html);
+    for (const { id, html } of news.tiles) {
+      if (document.getElementById(`tile-${id}`)) coming.set(id, html);
+      else if (filling) early.set(`tile-${id}`, html);
+    }
     drain();
   });
   source.addEventListener("standing", (event) => {
     const old = document.getElementById("standing");
-    const { heads } = JSON.parse(event.data);
+    const { heads, filters } = JSON.parse(event.data);
     for (const [id, html] of Object.entries(heads)) putHead(id, html);
+    const marks = document.getElementById("filters");
+    if (!marks.contains(document.activeElement)) marks.outerHTML = filters;
     if (old.querySelector("[aria-expanded=true]") || old.contains(document.activeElement)) {
       waiting = event.data; // a panel is open: not under somebody's hand
       return;
@@ -180,4 +199,5 @@ document.addEventListener("click", () => setTimeout(() => {
 tiles.querySelectorAll(".wall-page[data-place]").forEach(hold);
 tiles.querySelectorAll(".tile[data-frame]").forEach((tile) => { arrived(tile); seen.observe(tile); });
 window.addEventListener("load", listen);
+window.addEventListener("pageshow", (event) => { if (event.persisted) listen(); }); // brought back as it was left
 telling = setTimeout(tell, 400);
