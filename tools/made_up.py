@@ -10,7 +10,7 @@ from PIL import Image
 
 from lenskeep.core.colour.spaces import rgb_to_xyz
 from lenskeep.core.detect.find import DETECTOR, find, to_mask8
-from lenskeep.core.engine.planes import PROXY_SIDE
+from lenskeep.core.engine.planes import PROXY_SIDE, smaller
 from lenskeep.core.facts import Box, Facts, Finding, Piece, Skyline
 from lenskeep.core.recipes.models import Recipe
 from lenskeep.core.regions import Found
@@ -25,7 +25,7 @@ from lenskeep.store import findings, frames, scenes
 from lenskeep.studio import bring_in
 from lenskeep.studio.library import WORKING, Library
 from lenskeep.studio.tasks.find import BASE_QUALITY, THUMB_QUALITY, detectors
-from lenskeep.studio.tasks.frame_files import framed, smaller
+from lenskeep.studio.tasks.frame_files import framed
 
 DEMO = Path(str(files("lenskeep.demo") / "ferry-dogs"))
 TRUTH = Path(__file__).parent.parent / "benchmarks" / "truth" / "ferry-dogs"

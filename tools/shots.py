@@ -16,7 +16,7 @@ from selenium.webdriver.support.ui import Select
 from lenskeep.core.recipes.models import Recipe
 from lenskeep.demo.seed import DUNES, ready
 from lenskeep.store import evenness, frames, scenes, shoots
-from lenskeep.studio import evening
+from lenskeep.studio import dusting, evening
 from lenskeep.studio.bench import draft as bench
 from lenskeep.studio.library import Library
 from lenskeep.studio.queue import make_runner
@@ -54,7 +54,6 @@ ROOT = Path(__file__).parent.parent
 
 def views(library: Library, shoot_id: int) -> dict[str, tuple[str, Callable[[Person], None]]]:
     """Name: (address, what to do there)."""
-    rows = frames.frames(library.db, shoot_id)
     scene = scenes.shown(library.db, shoot_id)[0]
     wall, at_bench = f"/shoots/{shoot_id}", f"/scenes/{scene.id}/bench"
     half_done = shoots.shoot_by_name(library.db, DUNES.title)
@@ -163,8 +162,15 @@ def views(library: Library, shoot_id: int) -> dict[str, tuple[str, Callable[[Per
         person.wait(lambda: all("Pull" in t.text for t in person.all(".line-up tfoot td")), 60)
         person.all("[data-tick]")[1].click()
 
-    def divided(person: Person) -> None:
-        person.press("Divider")
+    def cleaning(person: Person) -> None:
+        person.wait(lambda: person.find("#clean-bar").is_displayed())
+        svg = person.find("[data-clean-overlay]")
+        size = svg.size
+        x, y = (round((share - 0.5) * span) for share, span in ((0.637, size["width"]), (0.13, size["height"])))
+        hand = ActionChains(person.driver, duration=80).move_to_element_with_offset(svg, x, y).click_and_hold()
+        for _ in range(4):
+            hand.move_by_offset(2, round(0.045 * size["height"]))
+        hand.perform()
 
     def over_the_mask(person: Person) -> None:
         person.wait(lambda: person.find("#repair-bar").is_displayed())
@@ -185,12 +191,12 @@ def views(library: Library, shoot_id: int) -> dict[str, tuple[str, Callable[[Per
         "line-up": (f"/scenes/{scene.id}/line-up", lined_up),
         "bench-brush": (at_bench, with_part("brush", "brush", paint)),
         "bench-guard": (at_bench, trial(2, guard)),
-        "frame": (f"/frames/{rows[4].id}", divided),
+        "frame-clean": (f"/frames/{dunes[0].id}?clean", cleaning),
+        "dust": (f"/shoots/{half_done.id}/dust", nothing),
         "frame-doubtful": (f"/frames/{worst.id}?only=doubtful", nothing),
         "frame-repair": (f"/frames/{worst.id}?only=doubtful&repair", over_the_mask),
         "hand-over": (f"{wall}/hand-over", nothing),
         "recipe-book": ("/recipes", nothing),
-        "activity": ("/activity", nothing),
     }
 
 
@@ -208,6 +214,10 @@ def main() -> None:
         own = [s.id for s in scenes.shown(library.db, shoot_id)]
         if not all(evenness.needs(library.db, i) for i in own):
             evening.measure(library, shoot_id, own)
+            make_runner(library).run_until_idle()
+        dusty = shoots.shoot_by_name(library.db, DUNES.title)
+        if dusty is not None and not dusting.of_shoot(library, dusty.id):
+            dusting.queue_search(library, dusty.id)
             make_runner(library).run_until_idle()
         driver = open_browser(Path(scratch) / "profile")
         width, height = (int(n) for n in words.size.split("x"))

@@ -4,9 +4,12 @@ from importlib.resources import files
 
 import pytest
 
-from lenskeep.store import evenness, frames, recipes, scenes
+from lenskeep.store import dust, evenness, frames, recipes, scenes
 from lenskeep.store.evenness import Need
 from lenskeep.studio import looks
+from lenskeep.studio.cameras import learn_cameras
+from lenskeep.studio.hand_over import ways
+from lenskeep.studio.hand_over.options import DeliveryOptions
 from tests.browser.test_close_view import rests
 from tools.made_up import look_recipe
 
@@ -55,9 +58,19 @@ def test_nothing_serious_on_any_screen(desk, room):
             f"/shoots/{shoot}",
             f"/shoots/{shoot}?show=doubtful",
             f"/shoots/{shoot}/hand-over",
+            f"/shoots/{shoot}/dust",
             "/recipes",
         ]
-        for place in [*pages, "/activity", f"/frames/{frame}?only=all", f"/frames/{frame}?only=all&repair"]:
+        learn_cameras(library, shoot)
+        dust.add(library.db, dust.cameras(library.db, shoot)[0], shoot, 0.3, 0.4, 0.004)
+        ways.keep(library, "print", DeliveryOptions(form="tiff"))
+        for place in [
+            *pages,
+            "/activity",
+            f"/frames/{frame}?only=all",
+            f"/frames/{frame}?only=all&repair",
+            f"/frames/{frame}?clean",
+        ]:
             driver.get(f"{desk.address}{place}")
             assert driver.execute_script("return document.documentElement.dataset.room ?? 'bright'") == room
             person.wait(lambda: not driver.execute_script("return document.documentElement.hasAttribute('data-busy')"))

@@ -78,7 +78,7 @@ def test_a_handle_stands_where_the_part_is_drawn(reckoned, name, anchor):
 @pytest.mark.parametrize("anchor", ANCHORS)
 def test_a_place_on_the_frame_gets_the_coordinates_a_part_sees_there(reckoned, name, anchor):
     found = found_with(FRAMES[name])
-    u, v = grid(anchor, found)
+    u, v = np.broadcast_arrays(*grid(anchor, found), np.empty(found.shape))[:2]
     rows, columns = np.arange(0, 80, 13), np.arange(0, 120, 17)
     places = [((x + 0.5) / 120, (y + 0.5) / 80) for y, x in itertools.product(rows, columns)]
     given = {"anchor": anchor, "facts": as_page_has_it(FRAMES[name]), "points": places}

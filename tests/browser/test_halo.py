@@ -82,7 +82,7 @@ def apply_and_hand_over(person):
     person.wait(lambda: "/bench" not in person.driver.current_url)
     person.wait(lambda: len(person.all(".tile img[alt*=finished]")) == 4, 60)
     person.press("Hand over")
-    person.press("Hand over 4 frames")
+    person.press("Hand over", "form .button-main")
     person.wait(lambda: person.driver.find_elements(By.LINK_TEXT, "Download the ZIP"), 60)
 
 

@@ -87,6 +87,15 @@ def test_steps_become_a_group_limited_to_all_but_people_switched_weakened_and_di
     hands.press("All", "#save-dialog button")
     assert all(t.is_selected() for t in hands.all(ticks))
     hands.press("Cancel", "#save-dialog button")
+    # the group's switch held: the picture without its steps, and the recipe as it was
+    state = hands.recipe
+    switch = hands.find(".group-head input[data-path$='/enabled']")
+    ActionChains(hands.driver).click_and_hold(switch).perform()
+    hands.reads("without this group", "#which")
+    hands.wait(lambda: abs(hands.picture("#key-canvas") - whole) > 0.2)
+    ActionChains(hands.driver).release().perform()
+    hands.wait(lambda: abs(hands.picture("#key-canvas") - whole) < 0.1)
+    assert hands.recipe == state and switch.is_selected()
     slider = hands.find(".group-head input[type=range]")
     hands.set(slider, 0)
     hands.wait(lambda: abs(hands.settled("#key-canvas") - whole) > 0.2)
@@ -165,6 +174,20 @@ def test_a_line_up_is_mixed_by_keys_and_given_to_the_scene(hands):
     cells = ".line-up-cell img"
     hands.wait(lambda: len(hands.all(cells)) >= 20 and all(c.get_attribute("src") for c in hands.all(cells)))
     columns = len(hands.all("[data-tick]"))
+    # a cell large, and its file's own pixels
+    hands.tap(hands.all(".line-up-cell")[0])
+    large = hands.find("#line-up-large img")
+    hands.wait(lambda: large.is_displayed() and large.get_property("naturalWidth") > 0)
+    hands.tap(large)
+    hands.wait(lambda: large.get_attribute("data-true") is not None)
+    ratio = "return window.devicePixelRatio"
+    wide = lambda: large.get_property("naturalWidth") / large.size["width"]  # noqa: E731
+    hands.wait(lambda: wide() == pytest.approx(hands.driver.execute_script(ratio), rel=0.01))
+    where = large.get_attribute("src")
+    ActionChains(hands.driver).send_keys(Keys.ARROW_RIGHT).perform()
+    hands.tap(large)
+    hands.wait(lambda: large.get_attribute("data-true") is None and large.get_attribute("src") != where)
+    hands.press("Close", "#line-up-large button")
     hands.driver.execute_script("document.querySelectorAll('.line-up-cell')[1].focus()")
     ActionChains(hands.driver).send_keys("k").send_keys(Keys.ARROW_RIGHT).send_keys("k").perform()
     hands.wait(lambda: [t.is_selected() for t in hands.all("[data-tick]")][1:3] == [True, True])

@@ -130,14 +130,18 @@ def apply_and_change_one_frame(person):
 
 def hand_over(person, downloads, card):
     person.press("Hand over")
-    person.press("Hand over 5 frames")
+    person.press("Hand over", "form .button-main")
     person.press("Download the ZIP")
     end = time.monotonic() + 30
     while not (found := list(downloads.glob("*.zip"))):
         assert time.monotonic() < end, "nothing was downloaded"
         time.sleep(0.2)
     with zipfile.ZipFile(found[0]) as bundle:
-        assert sorted(bundle.namelist()) == [*(f"{n}.jpg" for n in FRAMES), "what-was-applied.csv"]
+        assert sorted(bundle.namelist()) == [
+            *(f"{n}.jpg" for n in FRAMES),
+            "what-was-applied.csv",
+            "what-was-delivered.json",
+        ]
         for name in FRAMES:
             finished = Image.open(io.BytesIO(bundle.read(f"{name}.jpg")))
             original = Image.open(card / f"{name}.jpg")

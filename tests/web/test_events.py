@@ -2,12 +2,13 @@
 
 import asyncio
 import json
+import re
 
 import pytest
 from starlette.requests import Request
 
 from lenskeep.store import frames, jobs, shoots, walls
-from lenskeep.studio import looks
+from lenskeep.studio import looks, many
 from lenskeep.web.screens import events
 from lenskeep.web.screens.wall import PAGE
 from tools.made_up import ready_shoot
@@ -48,6 +49,16 @@ def test_the_header_comes_first_and_then_only_what_changes(visitor, shoot, liste
     assert step() == []
     looks.change_frame(visitor.library, first.id, strength=0.5)
     assert "changed by hand" in step()[0][1]["tiles"][0]["html"]
+
+
+def test_how_many_frames_have_a_mark_is_told_with_the_header(visitor, shoot, listen):
+    step = listen(shoot, walls.counts(visitor.library.db, shoot).touched)
+    before = step()[0][1]["filters"]
+    assert "Rejected" not in before and 'id="filters"' in before
+    first, *rest = frames.summaries(visitor.library.db, shoot)
+    many.do(visitor.library, shoot, [first.id], many.Reject(what="reject"))
+    after = dict(step())["standing"]["filters"]
+    assert re.search(rf"All\s*<span[^>]*>{1 + len(rest)}<", after) and re.search(r"Rejected\s*<span[^>]*>1<", after)
 
 
 def test_progress_of_a_job_is_told_and_many_changes_come_in_parts(visitor, listen, tmp_path, monkeypatch):

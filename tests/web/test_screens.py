@@ -163,7 +163,7 @@ def test_a_hand_over_can_be_downloaded_cancelled_and_resumed(visitor, shoot):
     visitor.post(f"/jobs/{first}/resume")
     visitor.work()
     with zipfile.ZipFile(io.BytesIO(visitor.get(f"/deliveries/{first}.zip").content)) as bundle:
-        assert len(bundle.namelist()) == 5
+        assert len(bundle.namelist()) == 6
     refused = visitor.post(f"/shoots/{shoot}/hand-over", data={"form": "folder", "folder": "not/from/the/root"})
     assert refused.status_code == 422 and "whole path" in refused.text
 

@@ -144,4 +144,4 @@ def test_a_download_that_is_cut_short_can_be_told_from_a_whole_one(library, tmp_
         (tmp_path / "a.zip").write_bytes(answer.content)
         assert json.loads(visitor.http.get("/shoots.json").text)[0]["delivered"] is True
     with zipfile.ZipFile(tmp_path / "a.zip") as bundle:
-        assert len(bundle.namelist()) == 4 and bundle.testzip() is None
+        assert len(bundle.namelist()) == 5 and bundle.testzip() is None

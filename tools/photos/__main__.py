@@ -1,8 +1,8 @@
 """Make the demo's photographs. ``python -m tools.photos SHOOT RENDERS`` renders what is missing and develops the shoot.
 
-SHOOT is ferry, dunes, studio, unseen or unseen_again; RENDERS a folder for linear renders (about 12 MB each), kept so
-that exposure, colour and framing can be changed without rendering again. ``--only SHOT,SHOT`` renders those alone,
-``--develop`` renders nothing.
+SHOOT is ferry, dunes, studio, unseen, unseen_again or passing; RENDERS a folder for linear renders (about 12 MB each),
+kept so that exposure, colour and framing can be changed without rendering again. ``--only SHOT,SHOT`` renders those
+alone, ``--develop`` renders nothing.
 """
 
 import argparse
@@ -58,7 +58,7 @@ def render(name, renders, only, samples):
 
 def main():
     parser = argparse.ArgumentParser(prog="python -m tools.photos", description=__doc__)
-    parser.add_argument("shoot", choices=("ferry", "dunes", "studio", "unseen", "unseen_again"))
+    parser.add_argument("shoot", choices=("ferry", "dunes", "studio", *shoots.FOR_BENCHMARKS))
     parser.add_argument("renders", type=Path)
     parser.add_argument("--only", help="shots to render, separated by commas")
     parser.add_argument("--samples", type=int, default=8)

@@ -12,7 +12,7 @@ def masks(covers):
 
     A crowd out of focus behind the subject is people, but not subject.
     """
-    out, subject = {}, 0
+    out, subject = {}, np.zeros(next(iter(covers.values())).shape, np.float32)
     for name, cover in covers.items():
         kind = "sky" if name == "sky" else KINDS[name.split()[0]]
         out[kind] = np.clip(out.get(kind, 0) + cover, 0, 1)

@@ -3,7 +3,7 @@
 import shutil
 
 from selenium import webdriver
-from selenium.common.exceptions import StaleElementReferenceException
+from selenium.common.exceptions import StaleElementReferenceException, TimeoutException
 from selenium.webdriver.chrome.service import Service
 from selenium.webdriver.common.by import By
 from selenium.webdriver.support.ui import WebDriverWait
@@ -12,6 +12,15 @@ FLAGS = (
     "--headless", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-dev-shm-usage",
     "--disable-background-networking", "--disable-component-update", "--disable-sync", "--window-size=1280,800",
 )  # fmt: skip
+
+MOST_READ = 1500
+TO_BE_PRESSED = """
+const [element] = arguments;
+element.scrollIntoView({block: 'center'});
+window.pressed = false;
+element.addEventListener('click', () => { window.pressed = true; }, {once: true, capture: true});
+"""
+"""On another page, where the press led, nothing is known of it."""
 
 
 def open_browser(profile, downloads=None):
@@ -34,7 +43,14 @@ class Person:
 
     def wait(self, condition, seconds=40):
         passing = [StaleElementReferenceException]  # parts of a page are renewed under one's eyes
-        return WebDriverWait(self.driver, seconds, 0.1, passing).until(lambda _: condition())
+        try:
+            return WebDriverWait(self.driver, seconds, 0.1, passing).until(lambda _: condition())
+        except TimeoutException as late:
+            # what was on screen, since nobody sees the machine that it happened on
+            seen = self.driver.execute_script("return document.body ? document.body.innerText : ''")
+            raise TimeoutException(
+                f"{seconds} s at {self.driver.current_url}, which reads: {seen[:MOST_READ]}"
+            ) from late
 
     def find(self, css):
         return self.wait(lambda: next((e for e in self.driver.find_elements(By.CSS_SELECTOR, css)), None))
@@ -48,8 +64,12 @@ class Person:
         def pressed():
             for element in self.all(css):
                 if words in element.text and element.is_displayed() and element.is_enabled():
-                    self.driver.execute_script("arguments[0].scrollIntoView({block: 'center'})", element)
-                    element.click()
+                    self.driver.execute_script(TO_BE_PRESSED, element)
+                    try:
+                        element.click()
+                    except StaleElementReferenceException:  # it went away: by being pressed, or before?
+                        if self.driver.execute_script("return window.pressed === false"):
+                            raise
                     return True
             return False
 
