@@ -28,9 +28,11 @@ from lenskeep.core.plan import make_plan
 from lenskeep.core.recipes.models import Recipe
 from lenskeep.files.reading.photo import read_photo
 from lenskeep.files.writing.jpeg import jpeg_bytes
+from lenskeep.files.written import sum_of
 from lenskeep.studio.library import Computed
-from lenskeep.studio.tasks.deliver import finished_pixels
+from lenskeep.studio.tasks.deliver import DeliverTask, deliver_frame, finished_pixels
 from lenskeep.studio.tasks.frame_files import files_of
+from lenskeep.work.engines.carried import InFile, OutFolder
 
 WIDTH, HEIGHT, QUALITY = 6000, 4000, 92
 LARGER = (8200, 5467)
@@ -128,6 +130,19 @@ def written_plainly(original: Path, computed: Computed, facts: Facts) -> dict[st
     return {"seconds": spent}
 
 
+def in_form(original: Path, computed: Computed, facts: Facts, form: str) -> dict[str, Any]:
+    """One hand-over of six steps in another form, by the task that a hand-over runs."""
+    out = OutFolder(original.parent / "out")
+    files, plan = files_of(computed, "bench", facts, {}), make_plan(six_steps())
+    task = DeliverTask(
+        InFile(original), original.name, sum_of(original), "", files, plan, out, "out", QUALITY, None, form=form
+    )
+    spent, _ = seconds(lambda: deliver_frame(task), 1)
+    peak = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1e6
+    size = (original.parent / "out" / "out").stat().st_size / 1e6
+    return {"seconds": spent, "peak_gigabytes": peak, "megabytes": size}
+
+
 def at_hand(folder: Path, name: str) -> tuple[Path, Computed, Facts]:
     facts = Facts.model_validate_json((folder / "facts.json").read_text())
     return folder / name, Computed(folder / "computed"), facts
@@ -138,6 +153,8 @@ WHAT: dict[str, Callable[[Path], dict[str, Any]]] = {
     "twelve": lambda f: against_floor(*at_hand(f, "large.jpg"), twelve_steps()),
     "larger": lambda f: against_floor(*at_hand(f, "larger.jpg"), six_steps()),
     "batch": batch,
+    "tiff16": lambda f: in_form(*at_hand(f, "large.jpg"), "tiff16"),
+    "openraster": lambda f: in_form(*at_hand(f, "large.jpg"), "openraster"),
     "plain": lambda f: written_plainly(*at_hand(f, "large.jpg")),
 }
 
