@@ -100,6 +100,16 @@ class Hands(Person):
             at = point
         chain.release().perform()
 
+    def ends(self):
+        """Nothing is on its way: what is when a page is left is complained of by the next one."""
+        busy = "return document.documentElement.hasAttribute('data-busy')"
+        self.wait(lambda: not self.driver.execute_script(busy))
+
+    def rest_then_leave(self):
+        self.ends()
+        self.driver.get(self.address)
+        self.ends()
+
     def handle(self, name):
         return self.find(f"#overlay .handle[aria-label^='{name}']")
 
@@ -124,8 +134,7 @@ class Desk:
         person.settled("#key-canvas")
         yield person
         self.driver.execute_script("localStorage.clear()")
-        # what is still on its way when a page is left is complained of by the next one
-        person.wait(lambda: not self.driver.execute_script("return document.documentElement.hasAttribute('data-busy')"))
+        person.ends()
         told = person.complaints()
         assert told == [], told
 

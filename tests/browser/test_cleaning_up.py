@@ -37,6 +37,7 @@ def cleaner(desk, photograph):
         person.find("body").send_keys("u")
         person.wait(lambda: person.find("#clean-bar").is_displayed())
         yield person
+        person.rest_then_leave()  # the page asks for its frame, which is gone after
         removing.remove_shoot(person.library, shoot)
 
 

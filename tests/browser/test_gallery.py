@@ -94,4 +94,5 @@ def test_dust_is_looked_for_confirmed_healed_and_taken_back_on_its_page(desk):
     assert sum(bool(f.override.clean.done) for f in frames.frames(desk.library.db, shoot)) >= 3
     person.press("Undo", "#dust button")
     person.wait(lambda: not any(f.override.clean.done for f in frames.frames(desk.library.db, shoot)))
+    desk.driver.get(desk.address)
     removing.remove_shoot(desk.library, shoot)

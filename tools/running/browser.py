@@ -6,7 +6,10 @@ from selenium import webdriver
 from selenium.common.exceptions import StaleElementReferenceException, TimeoutException
 from selenium.webdriver.chrome.service import Service
 from selenium.webdriver.common.by import By
+from selenium.webdriver.remote.command import Command
 from selenium.webdriver.support.ui import WebDriverWait
+
+from tools.running.renewed import Renewed
 
 FLAGS = (
     "--headless", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-dev-shm-usage",
@@ -16,11 +19,37 @@ FLAGS = (
 MOST_READ = 1500
 TO_BE_PRESSED = """
 const [element] = arguments;
-element.scrollIntoView({block: 'center'});
 window.pressed = false;
 element.addEventListener('click', () => { window.pressed = true; }, {once: true, capture: true});
 """
 """On another page, where the press led, nothing is known of it."""
+
+
+class PatientChrome(webdriver.Chrome):
+    """Parts of a page are renewed under one's eyes: what went away before it was used is looked for again."""
+
+    def __init__(self, *args, **more):
+        self.renewed = Renewed()
+        super().__init__(*args, **more)
+
+    def execute(self, driver_command, params=None):
+        run = super().execute
+        pressing = driver_command == Command.CLICK_ELEMENT
+        if pressing:
+            self.execute_script(TO_BE_PRESSED, self.create_web_element(params["id"]))
+
+        def found(selector):
+            answer = run(Command.FIND_ELEMENTS, {"using": By.CSS_SELECTOR, "value": selector})
+            return [e.id for e in answer["value"]]
+
+        def again():
+            # it went away by being pressed, or before?
+            return not pressing or self.execute_script("return window.pressed === false")
+
+        answer = self.renewed.run(lambda p: run(driver_command, p), params, found, again)
+        if driver_command == Command.FIND_ELEMENTS and params["using"] == By.CSS_SELECTOR:
+            self.renewed.remember(params["value"], [e.id for e in answer["value"]])
+        return answer
 
 
 def open_browser(profile, downloads=None):
@@ -32,7 +61,7 @@ def open_browser(profile, downloads=None):
     options.set_capability("goog:loggingPrefs", {"browser": "ALL"})
     if downloads:
         options.add_experimental_option("prefs", {"download.default_directory": str(downloads)})
-    return webdriver.Chrome(options, Service(shutil.which("chromedriver")))
+    return PatientChrome(options, Service(shutil.which("chromedriver")))
 
 
 class Person:
@@ -64,12 +93,8 @@ class Person:
         def pressed():
             for element in self.all(css):
                 if words in element.text and element.is_displayed() and element.is_enabled():
-                    self.driver.execute_script(TO_BE_PRESSED, element)
-                    try:
-                        element.click()
-                    except StaleElementReferenceException:  # it went away: by being pressed, or before?
-                        if self.driver.execute_script("return window.pressed === false"):
-                            raise
+                    self.driver.execute_script("arguments[0].scrollIntoView({block: 'center'})", element)
+                    element.click()
                     return True
             return False
 
