@@ -24,3 +24,7 @@ from lenskeep.core.engine.encode.srgb8 import decode_rows  # noqa: E402
 
 decode_rows(np.zeros((2, 2, 3), np.uint8), DECODE8, np.empty((2, 2, 3), np.float32))
 colour_guided(picture, picture[..., 0].copy(), 2, 1e-3)
+from lenskeep.core.clean.applied import cleaned  # noqa: E402
+from lenskeep.core.clean.models import Healed  # noqa: E402
+
+cleaned(np.zeros((400, 600, 3), np.uint8), [Healed(points=((0.5, 0.5),), size=0.3)])

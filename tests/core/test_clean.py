@@ -1,5 +1,7 @@
 """Clean-up: marks healed with the texture around them, covered from elsewhere, freed of colour; all else stays."""
 
+from itertools import pairwise
+
 import cv2
 import numpy as np
 import pytest
@@ -85,6 +87,49 @@ def test_a_wire_is_healed_along_its_length():
     out = heal(marked, (20 / W, 60 / H), (340 / W, 150 / H), size=0.03)
     assert np.abs(out.astype(float) - true).mean(2)[marked[..., 0] == 30].mean() < 7
     assert out.min() > 100
+
+
+def test_a_wire_takes_nothing_from_itself_nor_from_what_is_not_healed_yet():
+    """On a slope so steep that only what lies beside a piece is like it, along the wire as across."""
+    light = 60 + 0.5 * np.mgrid[:H, :W][1][..., None] + np.zeros(3)
+    true = np.clip(np.rint(light + np.random.default_rng(6).normal(0, 2, (H, W, 3))), 0, 255).astype(np.uint8)
+    marked = true.copy()
+    cv2.line(marked, (20, 120), (340, 120), (0, 0, 0), 5)
+    out = heal(marked, (20 / W, 0.5), (340 / W, 0.5), size=0.04)
+    off = np.abs(cv2.GaussianBlur(out, (0, 0), 2).astype(float) - cv2.GaussianBlur(true, (0, 0), 2)).mean(2)
+    assert off[120, 15:345].max() < 6 and out[118:123].min() > 40
+
+
+def test_rubbing_back_and_forth_over_something_broad_makes_one_hole_of_it():
+    true = grainy(5)
+    marked = true.copy()
+    cv2.rectangle(marked, (120, 90), (200, 140), (10, 10, 10), -1)
+    rows = [y / H for y in range(88, 146, 6)]
+    points = [(x / W, y) for k, y in enumerate(rows) for x in ((112, 208) if k % 2 else (208, 112))]
+    out = heal(marked, *points, size=0.04)
+    inside = (slice(90, 141), slice(120, 201))
+    assert abs(out[inside].mean() - true[inside].mean()) < 3 and out.min() > 90
+    assert 0.6 < out[inside].astype(float).std() / true[inside].astype(float).std() < 1.5
+
+
+@settings(max_examples=25, deadline=None)
+@given(
+    st.lists(st.tuples(st.floats(-0.1, 1.1), st.floats(-0.1, 1.1)), min_size=2, max_size=6),
+    st.floats(0.005, 0.2),
+    st.integers(0, 3),
+)
+def test_any_stroke_heals_only_what_it_covers(points, size, other):
+    picture = planks()
+    mark = Healed(points=tuple(points), size=size, other=other)
+    out = patched(picture, cleaned(picture, [mark]))
+    near = np.full((H, W), np.inf)
+    y, x = np.mgrid[:H, :W] + 0.5
+    for (x0, y0), (x1, y1) in pairwise(points):
+        a, d = np.array([x0 * W, y0 * H]), np.array([(x1 - x0) * W, (y1 - y0) * H])
+        t = np.clip(((x - a[0]) * d[0] + (y - a[1]) * d[1]) / max(float(d @ d), 1e-9), 0, 1)
+        near = np.minimum(near, np.hypot(x - a[0] - t * d[0], y - a[1] - t * d[1]))
+    far = near > size * W / 2 + 3
+    assert np.array_equal(out[far], picture[far])
 
 
 @settings(max_examples=25, deadline=None)

@@ -9,7 +9,8 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from lenskeep.core.clean.applied import Box, Patch, patched
+from lenskeep.core.clean.applied import Patch, patched
+from lenskeep.core.clean.strokes import Box
 from lenskeep.core.engine.planes import proxy_size
 from lenskeep.core.types import Float, LinearRGB
 from lenskeep.files.problems import PhotoProblem

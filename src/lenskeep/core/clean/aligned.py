@@ -5,16 +5,14 @@ one shift, turn and scale (RANSAC); without enough of them phase correlation tel
 mark itself, which is what moved otherwise, counts for nothing.
 """
 
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from lenskeep.core.clean.strokes import Box
 from lenskeep.core.types import Alpha, Float
-
-if TYPE_CHECKING:
-    from lenskeep.core.clean.applied import Box
 
 FAR = 400
 """Pixels around the looked-at part that what moved may have come from."""
@@ -22,7 +20,7 @@ MOST_CORNERS, LEAST_CORNERS = 400, 12
 AGREE = 2.0
 
 
-def laid_over(source: NDArray[Any], target: NDArray[Any], around: "Box", hole: Alpha) -> Float:
+def laid_over(source: NDArray[Any], target: NDArray[Any], around: Box, hole: Alpha) -> Float:
     """(2, 3): from places of ``target`` in pixels to those of ``source``, right about ``around``."""
     h, w = target.shape[:2]
     top, low = max(0, around.top - FAR), min(h, around.low + FAR)

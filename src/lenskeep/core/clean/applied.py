@@ -5,8 +5,8 @@ linear files are looked at through a root, as the eye would. Only a part around 
 """
 
 from collections.abc import Callable, Iterable, Sequence
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
-from itertools import pairwise
 from typing import Any
 
 import cv2
@@ -17,37 +17,19 @@ from lenskeep.core.clean.aligned import laid_over
 from lenskeep.core.clean.joining import joined, membrane
 from lenskeep.core.clean.lifting import busyness, lifted
 from lenskeep.core.clean.models import Cloned, Healed, Mark, Uncoloured
-from lenskeep.core.clean.sources import MOST_RING, ring_of, sources
+from lenskeep.core.clean.sources import MOST_RING, Source, ring_of, sources
+from lenskeep.core.clean.strokes import Box, around, box_of, grown, pieces, stroke_alpha
 from lenskeep.core.types import Alpha, Float
 
 Numbers = NDArray[Any]
 """A picture (h, w, 3) in the numbers of its file: uint8 or uint16."""
 Others = Callable[[str], Numbers | None]
 """The pixels of another photograph by its content, None where it is gone."""
-ACROSS, MARGIN, MOST_AROUND = 1.2, 48, 900
-"""How far around a mark is looked: its longer side, so many of its shorter ones and a margin, in pixels, within a
-limit.
-"""
-PIECE, OVERLAP = 5.0, 0.5
-"""A long stroke is healed in pieces of so many diameters, which overlap."""
 _LUMA = np.array([0.2126, 0.7152, 0.0722], np.float32)
 DUST_REACH = 2.0
 """A mark of dust reaches so many of the speck's radii from its middle."""
 ROOT = 1.0 / 2.4
-
-
-@dataclass(frozen=True)
-class Box:
-    """Rows top … low - 1, columns left … right - 1."""
-
-    top: int
-    low: int
-    left: int
-    right: int
-
-    @property
-    def part(self) -> tuple[slice, slice]:
-        return slice(self.top, self.low), slice(self.left, self.right)
+THREADS = 2
 
 
 @dataclass(frozen=True)
@@ -72,8 +54,11 @@ def cleaned(
     h, w = picture.shape[:2]
     boxes = [patch.box for patch in before]
     for mark in marks:
-        for points in _pieces(mark, h, w):
-            boxes += _do(picture, mark, points, linear, others)
+        cut = pieces(mark, h, w)
+        if len(cut) > 1 and isinstance(mark, Healed):
+            boxes += _do_long(picture, mark, cut, linear)
+        else:
+            boxes += _do(picture, mark, cut[0], linear, others)
     return [Patch(box, picture[box.part].copy()) for box in _apart(boxes)]
 
 
@@ -85,59 +70,6 @@ def patched(pixels: Numbers, patches: Iterable[Patch]) -> Numbers:
     return out
 
 
-def _box_of(points: Sequence[tuple[float, float]], size: float, h: int, w: int) -> Box | None:
-    half = size * max(h, w) / 2.0 + 2.0
-    xs, ys = [x * w for x, _ in points], [y * h for _, y in points]
-    box = Box(
-        max(0, int(min(ys) - half)),
-        min(h, int(max(ys) + half) + 1),
-        max(0, int(min(xs) - half)),
-        min(w, int(max(xs) + half) + 1),
-    )
-    return box if box.top < box.low and box.left < box.right else None
-
-
-def _pieces(mark: Mark, h: int, w: int) -> list[Sequence[tuple[float, float]]]:
-    """A stroke cut where it is much longer than wide; only healing looks for a source of each piece."""
-    if not isinstance(mark, Healed) or len(mark.points) < 2:
-        return [mark.points]
-    long = max(PIECE * mark.size * max(h, w), 24.0)
-    dense: list[tuple[float, float]] = [mark.points[0]]
-    for (x0, y0), (x1, y1) in pairwise(mark.points):
-        far = float(np.hypot((x1 - x0) * w, (y1 - y0) * h))
-        steps = max(1, int(np.ceil(far / (long / 8.0))))
-        dense += [(x0 + (x1 - x0) * k / steps, y0 + (y1 - y0) * k / steps) for k in range(1, steps + 1)]
-    lengths = np.cumsum([0.0, *(float(np.hypot((b[0] - a[0]) * w, (b[1] - a[1]) * h)) for a, b in pairwise(dense))])
-    if lengths[-1] <= 1.5 * long:
-        return [mark.points]
-    count = int(np.ceil(lengths[-1] / long))
-    ends = np.linspace(0.0, lengths[-1], count + 1)
-    reach = OVERLAP * mark.size * max(h, w) / 2.0
-    return [
-        [p for p, at in zip(dense, lengths, strict=True) if a - reach <= at <= b + reach] for a, b in pairwise(ends)
-    ]
-
-
-def stroke_alpha(points: Sequence[tuple[float, float]], mark: Mark, box: Box, h: int, w: int) -> Alpha:
-    """How far a stroke covers the pixels of a box, (h, w) 0…1."""
-    radius = max(mark.size * max(h, w) / 2.0, 1.0)
-    line = np.array([[x * w - 0.5 - box.left, y * h - 0.5 - box.top] for x, y in points], np.float64)
-    away = np.full((box.low - box.top, box.right - box.left), np.inf, np.float32)
-    rows, columns = (np.arange(n, dtype=np.float32) for n in away.shape)
-    for a, b in zip(line, [*line[1:], line[-1]], strict=True):
-        d = b - a
-        long2 = float(d @ d)
-        low, high = np.minimum(a, b) - radius - 2.0, np.maximum(a, b) + radius + 2.0  # further away it covers nothing
-        part = tuple(slice(max(0, int(low[k])), max(0, int(np.ceil(high[k])) + 1)) for k in (1, 0))
-        y, x = rows[part[0], None], columns[None, part[1]]
-        t = np.clip(((x - a[0]) * d[0] + (y - a[1]) * d[1]) / long2, 0.0, 1.0) if long2 > 0 else np.float32(0.0)
-        near = np.hypot(x - (a[0] + t * d[0]), y - (a[1] + t * d[1]))
-        np.minimum(away[part], near, out=away[part])
-    edge = max(mark.soft * radius, 1.0)
-    t = np.clip((radius + 0.5 - away) / edge, 0.0, 1.0)
-    return np.asarray(t * t * (3.0 - 2.0 * t), np.float32)
-
-
 def _do(
     picture: Numbers,
     mark: Mark,
@@ -145,12 +77,12 @@ def _do(
     linear: bool,
     others: Others,
 ) -> list[Box]:
-    """Do one mark, or a piece of it, on the picture; returns what it changed."""
+    """Do one mark on the picture; returns what it changed."""
     h, w = picture.shape[:2]
-    own = _box_of(points, mark.size, h, w)
+    own = box_of(points, mark.size, h, w)
     if own is None:
         return []
-    near = _grown(own, MOST_RING + 4, h, w)
+    near = grown(own, MOST_RING + 4, h, w)
     hole = stroke_alpha(points, mark, near, h, w)
     if not (hole > 0).any():
         return []
@@ -161,18 +93,69 @@ def _do(
         grey = (seen @ _LUMA)[..., None]
         made = np.asarray(grey + membrane(seen - grey, hole, ring), np.float32)  # its light with the colour around it
     else:
-        around, busy = _around(own, h, w), busyness(seen, ring) if mark.dust else 0.0
-        made = _heal(_seen(picture[around.part], linear), seen, hole, ring, near, around, mark.other)
+        wide, busy = around(own, h, w), busyness(seen, ring) if mark.dust else 0.0
+        made = _heal(_seen(picture[wide.part], linear), seen, hole, ring, near, wide, mark.other)
         if busy > 0.0:
             (x, y), radius = points[0], mark.size * max(h, w) / (2.0 * DUST_REACH)
             bare = lifted(seen, (x * w - 0.5 - near.left, y * h - 0.5 - near.top), radius)
             made = made + np.float32(busy) * (bare - made)
     if made is None:
         return []
-    alpha = (hole * mark.strength)[..., None]
+    _lay(picture, near, seen, made, hole * mark.strength, linear)
+    return [own]
+
+
+def _lay(picture: Numbers, near: Box, seen: Float, made: Float, share: Alpha, linear: bool) -> None:
+    """Put what was made in the place of what is seen, as far as ``share`` says."""
+    alpha = share[..., None]
     out = _numbers(seen + alpha * (made - seen), picture.dtype, linear)
     np.copyto(picture[near.part], out, where=alpha > 0)
-    return [own]
+
+
+@dataclass(frozen=True)
+class _Piece:
+    """A piece of a long stroke: what it covers, with the ring around it, and where it can be filled from."""
+
+    own: Box
+    near: Box
+    hole: Alpha
+    ring: Alpha
+
+
+def _do_long(picture: Numbers, mark: Healed, cut: list[Sequence[tuple[float, float]]], linear: bool) -> list[Box]:
+    """Heal a long stroke piece by piece. Nothing is taken from under any of the stroke, so the sources of all pieces
+    can be looked for at once; each is joined to the light around it and to the pieces before it.
+    """
+    h, w = picture.shape[:2]
+    order = np.zeros((h, w), np.int16)  # the last piece that covers a pixel, counted from 1
+    whole: list[_Piece] = []
+    for number, points in enumerate(cut, 1):
+        own = box_of(points, mark.size, h, w)
+        assert own is not None, "pieces lie on the picture"
+        near = grown(own, MOST_RING + 4, h, w)
+        hole = stroke_alpha(points, mark, near, h, w)
+        order[near.part][hole > 0] = number
+        whole.append(_Piece(own, near, hole, ring_of(hole)))
+
+    def looked(piece: _Piece) -> list[Source]:
+        wide = around(piece.own, h, w)
+        under, at = order[wide.part] > 0, _inside(piece.near, wide)
+        ring = piece.ring * (order[piece.near.part] == 0)
+        return sources(_seen(picture[wide.part], linear), piece.hole, ring, at, mark.other + 1, under)
+
+    with ThreadPoolExecutor(THREADS) as pool:
+        found = list(pool.map(looked, whole))
+    for number, (piece, places) in enumerate(zip(whole, found, strict=True), 1):
+        if not (piece.hole > 0).any():
+            continue
+        seen = _seen(picture[piece.near.part], linear)
+        ring = piece.ring * (order[piece.near.part] <= number)  # what comes later is still there
+        wide = around(piece.own, h, w)
+        made = _filled(
+            _seen(picture[wide.part], linear), seen, piece.hole, ring, _inside(piece.near, wide), places, mark.other
+        )
+        _lay(picture, piece.near, seen, made, piece.hole * mark.strength, linear)
+    return [piece.own for piece in whole]
 
 
 def filled(pixels: Numbers, holes: Alpha, linear: bool = False) -> tuple[Numbers, int]:
@@ -185,28 +168,29 @@ def filled(pixels: Numbers, holes: Alpha, linear: bool = False) -> tuple[Numbers
     for label in range(1, count):
         left, top, wide, tall = (int(v) for v in stats[label, :4])
         own = Box(top, top + tall, left, left + wide)
-        near, around = _grown(own, MOST_RING + 4, h, w), _around(own, h, w)
+        near, far = grown(own, MOST_RING + 4, h, w), around(own, h, w)
         hard = (labels[near.part] == label).astype(np.float32)
         hole = np.maximum(hard, cv2.GaussianBlur(hard, (0, 0), 1.0) > 0.25).astype(np.float32)
         seen = _seen(out[near.part], linear)
-        made = _heal(_seen(out[around.part], linear), seen, hole, ring_of(hole), near, around, 0)
+        made = _heal(_seen(out[far.part], linear), seen, hole, ring_of(hole), near, far, 0)
         np.copyto(out[near.part], _numbers(made, out.dtype, linear), where=hole[..., None] > 0)
     return out, count - 1
 
 
-def _grown(box: Box, far: int, h: int, w: int) -> Box:
-    return Box(max(0, box.top - far), min(h, box.low + far), max(0, box.left - far), min(w, box.right + far))
+def _inside(near: Box, wide: Box) -> tuple[int, int]:
+    return near.top - wide.top, near.left - wide.left
 
 
-def _around(box: Box, h: int, w: int) -> Box:
-    sides = sorted((box.low - box.top, box.right - box.left))
-    return _grown(box, int(min(sides[1] + ACROSS * sides[0] + MARGIN, MOST_AROUND)), h, w)
+def _heal(wide: Float, seen: Float, hole: Alpha, ring: Alpha, near: Box, far: Box, other: int) -> Float:
+    """Filled from the best place around, or from another one."""
+    at = _inside(near, far)
+    return _filled(wide, seen, hole, ring, at, sources(wide, hole, ring, at, other + 1), other)
 
 
-def _heal(wide: Float, seen: Float, hole: Alpha, ring: Alpha, near: Box, around: Box, other: int) -> Float:
-    """Filled from the best place around, or from another one; smoothly where there is none."""
-    at = (near.top - around.top, near.left - around.left)
-    found = sources(wide, hole, ring, at, other + 1)
+def _filled(
+    wide: Float, seen: Float, hole: Alpha, ring: Alpha, at: tuple[int, int], found: list[Source], other: int
+) -> Float:
+    """Filled from one of the places found; smoothly where there is none."""
     if not found:
         return membrane(seen, hole, ring)
     down, across = found[min(other, len(found) - 1)].offset

@@ -10,6 +10,8 @@ from dataclasses import dataclass
 
 import cv2
 import numpy as np
+from numba import njit
+from numpy.typing import NDArray
 
 from lenskeep.core.types import Alpha, Float
 
@@ -21,6 +23,7 @@ TONE_FORGIVEN = 0.85
 SPOT_WEIGHT, BUSY_WEIGHT, FAR_WEIGHT = 1.0, 0.5, 0.15
 EVEN = 4e-4
 """The variance of a ring within which a spot would be seen; where it is busier, what lies inside may differ from it."""
+NOWHERE = -(2**31)
 RING, LEAST_RING, MOST_RING = 0.5, 4, 28
 """The ring's width as a share of the hole's half size, and its limits in pixels."""
 
@@ -43,12 +46,16 @@ def ring_of(hole: Alpha) -> Alpha:
     return np.asarray(cv2.dilate(inside, disc) - inside, np.float32)
 
 
-def sources(picture: Float, hole: Alpha, ring: Alpha, at: Offset, count: int = 1) -> list[Source]:
+def sources(
+    picture: Float, hole: Alpha, ring: Alpha, at: Offset, count: int = 1, under: NDArray[np.bool_] | None = None
+) -> list[Source]:
     """The best places to fill from, the best first, each well apart from those before it; [] where there is none.
 
     ``picture`` (h, w, 3) about 0…1 encoded. ``hole`` and its ``ring`` (``ring_of``) are smaller, and lie ``at`` a place
-    of it; ``hole`` is over 0 where it is to be filled.
+    of it; ``hole`` is over 0 where it is to be filled. Nothing is taken from where it is ``under`` a mark (h, w).
     """
+    if not (ring > 0).any():
+        return []
     ys, xs = np.nonzero((hole > 0) | (ring > 0))
     own = (slice(int(ys.min()), int(ys.max()) + 1), slice(int(xs.min()), int(xs.max()) + 1))
     box = (at[0] + own[0].start, at[0] + own[0].stop, at[1] + own[1].start, at[1] + own[1].stop)
@@ -57,6 +64,8 @@ def sources(picture: Float, hole: Alpha, ring: Alpha, at: Offset, count: int = 1
     whole = [np.zeros(picture.shape[:2], np.float32) for _ in range(2)]
     for plane, part in zip(whole, (hole, ring), strict=True):
         plane[at[0] : at[0] + hole.shape[0], at[1] : at[1] + hole.shape[1]] = part
+    if under is not None:
+        np.maximum(whole[0], under, out=whole[0])
     if step == 1:
         cost = _costs(picture, whole[1], whole[0], box)
         return _lowest(cost, box, count, max(3, (box[1] - box[0]) // 3))
@@ -127,15 +136,40 @@ def _refined(picture: Float, ring: Alpha, box: tuple[int, int, int, int], rough:
     every = max(1, len(ys) // 2000)
     ys, xs = ys[::every] + box[0], xs[::every] + box[2]
     h, w = picture.shape[:2]
-    flat, places = picture.reshape(-1, picture.shape[2]), ys * w + xs
-    own = flat[places]
-    best, least = None, np.inf
-    for down in range(rough.offset[0] * step - step, rough.offset[0] * step + step + 1):
-        for across in range(rough.offset[1] * step - step, rough.offset[1] * step + step + 1):
-            if box[0] + down < 0 or box[2] + across < 0 or box[1] + down > h or box[3] + across > w:
-                continue
-            away = flat[places + (down * w + across)] - own
-            cost = float((away**2).sum(1).mean() - TONE_FORGIVEN * (away.mean(0) ** 2).sum())
+    reach = [
+        (max(low, o * step - step), min(high, o * step + step))
+        for o, low, high in zip(rough.offset, (-box[0], -box[2]), (h - box[1], w - box[3]), strict=True)
+    ]
+    down, across = _nearest(picture, ys, xs, reach[0], reach[1], TONE_FORGIVEN)
+    place = (rough.offset[0] * step, rough.offset[1] * step) if down == NOWHERE else (down, across)
+    return Source(place, rough.cost)
+
+
+@njit(cache=True, nogil=True)
+def _nearest(
+    picture: Float,
+    ys: NDArray[np.int64],
+    xs: NDArray[np.int64],
+    downs: tuple[int, int],
+    acrosses: tuple[int, int],
+    forgiven: float,
+) -> tuple[int, int]:
+    """The shift within limits, both ends among them, by which what lies at the places is most like the places' own."""
+    best, least = (NOWHERE, NOWHERE), np.inf
+    n = max(len(ys), 1)
+    for down in range(downs[0], downs[1] + 1):
+        for across in range(acrosses[0], acrosses[1] + 1):
+            squares, a0, a1, a2 = 0.0, 0.0, 0.0, 0.0
+            for i in range(len(ys)):
+                y, x = ys[i], xs[i]
+                d0 = picture[y + down, x + across, 0] - picture[y, x, 0]
+                d1 = picture[y + down, x + across, 1] - picture[y, x, 1]
+                d2 = picture[y + down, x + across, 2] - picture[y, x, 2]
+                squares += d0 * d0 + d1 * d1 + d2 * d2
+                a0 += d0
+                a1 += d1
+                a2 += d2
+            cost = squares / n - forgiven * (a0 * a0 + a1 * a1 + a2 * a2) / (n * n)
             if cost < least:
                 best, least = (down, across), cost
-    return rough if best is None else Source(best, rough.cost)
+    return best
