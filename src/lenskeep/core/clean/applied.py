@@ -30,6 +30,8 @@ DUST_REACH = 2.0
 """A mark of dust reaches so many of the speck's radii from its middle."""
 ROOT = 1.0 / 2.4
 THREADS = 2
+TRIED, RIM = 5, 3
+"""So many sources are laid in to see how they join, by the pixels next to the hole."""
 
 
 @dataclass(frozen=True)
@@ -184,7 +186,30 @@ def _inside(near: Box, wide: Box) -> tuple[int, int]:
 def _heal(wide: Float, seen: Float, hole: Alpha, ring: Alpha, near: Box, far: Box, other: int) -> Float:
     """Filled from the best place around, or from another one."""
     at = _inside(near, far)
-    return _filled(wide, seen, hole, ring, at, sources(wide, hole, ring, at, other + 1), other)
+    found = sources(wide, hole, ring, at, max(other + 1, TRIED))
+    return _filled(wide, seen, hole, ring, at, _tried(found, wide, seen, hole, ring, at), other)
+
+
+def _tried(
+    found: list[Source], wide: Float, seen: Float, hole: Alpha, ring: Alpha, at: tuple[int, int]
+) -> list[Source]:
+    """Sources in the order of how well what is around the hole goes on into each of them, once joined, too."""
+    if len(found) < 2:
+        return found
+    rim = ring * (cv2.dilate(hole, np.ones((2 * RIM + 1, 2 * RIM + 1), np.uint8)) > 0)
+    apart = [
+        float((((joined(seen, _copied(wide, hole, at, source), hole, ring) - seen) ** 2).sum(2) * rim).sum())
+        for source in found
+    ]
+    least = max(min(apart), 1e-9)
+    return sorted(found, key=lambda source: source.cost * (apart[found.index(source)] + least) ** 0.5)
+
+
+def _copied(wide: Float, hole: Alpha, at: tuple[int, int], source: Source) -> Float:
+    h, w = hole.shape
+    rows = np.clip(np.arange(h) + at[0] + source.offset[0], 0, wide.shape[0] - 1)
+    columns = np.clip(np.arange(w) + at[1] + source.offset[1], 0, wide.shape[1] - 1)
+    return wide[np.ix_(rows, columns)]
 
 
 def _filled(
@@ -193,11 +218,8 @@ def _filled(
     """Filled from one of the places found; smoothly where there is none."""
     if not found:
         return membrane(seen, hole, ring)
-    down, across = found[min(other, len(found) - 1)].offset
-    h, w = hole.shape
-    rows = np.clip(np.arange(h) + at[0] + down, 0, wide.shape[0] - 1)
-    columns = np.clip(np.arange(w) + at[1] + across, 0, wide.shape[1] - 1)
-    return joined(seen, wide[np.ix_(rows, columns)], hole, ring)
+    copied = _copied(wide, hole, at, found[min(other, len(found) - 1)])
+    return joined(seen, copied, hole, ring)
 
 
 def _clone(

@@ -19,7 +19,7 @@ Offset = tuple[int, int]
 """(down, across) in pixels from the hole to its source."""
 LARGEST_TEMPLATE, LARGEST_ROOM = 72, 260
 """Pixels a side of what is looked for, and where; larger ones are first looked for at less detail."""
-TONE_FORGIVEN = 0.85
+TONE_FORGIVEN, SLOPE_FORGIVEN = 0.85, 0.8
 SPOT_WEIGHT, BUSY_WEIGHT, FAR_WEIGHT = 1.0, 0.5, 0.15
 EVEN = 4e-4
 """The variance of a ring within which a spot would be seen; where it is busier, what lies inside may differ from it."""
@@ -93,19 +93,25 @@ def _costs(picture: Float, ring: Alpha, hole: Alpha, box: tuple[int, int, int, i
     total = max(float(m.sum()), 1.0)
     cost: Float = np.zeros((picture.shape[0] - m.shape[0] + 1, picture.shape[1] - m.shape[1] + 1), np.float32)
     energy = np.zeros(picture.shape[:2], np.float32)
+    slopes = _slopes(m)
     inside = max(float(inner.sum()), 1.0)
     known = (hole <= 0.02).astype(np.float32)  # what is in the hole must not count as busyness of its ring
     near = np.maximum(cv2.GaussianBlur(known, (0, 0), 1.5), 1e-3)
+    squares: Float = np.zeros(picture.shape[:2], np.float32)
+    spots: Float = np.zeros_like(cost)
     for c in range(3):
         plane = picture[..., c] - float(picture[..., c].mean())
+        squares += plane * plane
         own = plane[part] * m
         sums = _correlated(plane, m)
-        away = _correlated(plane * plane, m) - 2.0 * _correlated(plane, own) + float((own * plane[part]).sum())
-        tone = (sums - float(own.sum())) ** 2 / total
-        cost += np.maximum(away - TONE_FORGIVEN * tone, 0.0) / total
+        cost += float((own * plane[part]).sum()) - 2.0 * _correlated(plane, own)
+        cost -= TONE_FORGIVEN * (sums - float(own.sum())) ** 2 / total
+        for slope in slopes:
+            cost -= SLOPE_FORGIVEN * (_correlated(plane, slope) - float((slope * plane[part]).sum())) ** 2
         even = EVEN / (EVEN + float((own * plane[part]).sum()) / total - (float(own.sum()) / total) ** 2)
-        cost += SPOT_WEIGHT * even * (_correlated(plane, inner) / inside - sums / total) ** 2
+        spots += even * (_correlated(plane, inner) / inside - sums / total) ** 2
         energy += (plane - cv2.GaussianBlur(plane * known, (0, 0), 1.5) / near) ** 2 * known
+    cost = np.maximum(cost + _correlated(squares, m), 0.0) / total + SPOT_WEIGHT * spots
     floor = 1e-6 + float((energy[part] * m).sum()) / total
     busy = _correlated(energy, inner) / inside
     unlike = np.minimum(np.abs(np.log2((np.maximum(busy, 0.0) + 0.05 * floor) / floor)), 3.0)
@@ -114,6 +120,20 @@ def _costs(picture: Float, ring: Alpha, hole: Alpha, box: tuple[int, int, int, i
     cost = (cost + 0.1 * floor) * (1.0 + BUSY_WEIGHT * unlike**2) * (1.0 + FAR_WEIGHT * np.log1p(far))
     cost[_correlated(1.0 - known, np.maximum(m, inner)) > 0.5] = np.inf
     return np.asarray(cost, np.float32)
+
+
+def _slopes(m: Alpha) -> list[Float]:
+    """Slopes down and across over a ring (h, w), each of length 1 there and at right angles to the others and to 1."""
+    y, x = (axis.astype(np.float32) for axis in np.mgrid[: m.shape[0], : m.shape[1]])
+    out: list[Float] = []
+    for axis in (y, x):
+        axis = axis - float((axis * m).sum() / m.sum())
+        for known in out:
+            axis = axis - float((axis * known).sum()) * known / np.maximum(m, 1e-6)
+        long = float(np.sqrt((axis * axis * m).sum()))
+        if long > 1e-3:
+            out.append(np.asarray(axis * m / long, np.float32))
+    return out
 
 
 def _lowest(cost: Float, box: tuple[int, int, int, int], count: int, apart: int) -> list[Source]:
