@@ -4,8 +4,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from lenskeep.core.colour.adapt import adaptation, planckian_xy, tint_matrix, warmth_matrix
-from lenskeep.core.colour.oklab import LMS_TO_LAB, XYZ_TO_LMS, delta_e, from_oklab, to_oklab
-from lenskeep.core.colour.spaces import REC2020_TO_SRGB, SRGB_TO_REC2020, from_rec2020, rgb_to_xyz
+from lenskeep.core.colour.oklab import LMS_TO_LAB, XYZ_TO_LMS, delta_e, from_oklab, measured_oklab, to_oklab
+from lenskeep.core.colour.spaces import REC2020_TO_SRGB, SRGB_TO_REC2020, from_rec2020, rgb_to_xyz, through
 from lenskeep.core.colour.transfer import DECODE8, encode_srgb
 from lenskeep.core.engine.encode.gamut import SPACES, into_space
 from lenskeep.core.engine.encode.srgb8 import decode_rows, encode_rows
@@ -35,6 +35,16 @@ def test_srgb_primaries_give_the_published_xyz():
 def test_oklab_goes_there_and_back(r, g, b):
     rgb = np.array([[r, g, b]], np.float32)
     np.testing.assert_allclose(from_oklab(to_oklab(rgb)), rgb, atol=2e-5)
+
+
+@given(st.sampled_from([(0, 3), (3,), (7, 3), (4, 5, 3), (2, 3, 4, 3)]), st.integers(0, 99))
+def test_what_is_measured_fast_is_what_is_worked_out_plainly(shape, seed):
+    rgb = np.random.default_rng(seed).uniform(-0.05, 1.6, shape).astype(np.float32)
+    np.testing.assert_allclose(through(rgb, REC2020_TO_SRGB), rgb @ REC2020_TO_SRGB.T, atol=2e-6)
+    np.testing.assert_allclose(measured_oklab(rgb), to_oklab(rgb), atol=1e-4)
+    assert through(rgb, REC2020_TO_SRGB).shape == rgb.shape
+    apart = np.repeat(rgb, 2, axis=0)[::2]  # not one piece of memory
+    np.testing.assert_array_equal(through(apart, REC2020_TO_SRGB), through(rgb, REC2020_TO_SRGB))
 
 
 def test_delta_e_is_the_distance_in_oklab():

@@ -7,9 +7,10 @@ from hypothesis import strategies as st
 
 from lenskeep.core.engine.encode import ENCODERS
 from lenskeep.core.engine.planes import smaller
+from lenskeep.core.engine.run import guides_of
 from lenskeep.core.plan import make_plan
 from lenskeep.core.recipes.models import Recipe
-from lenskeep.core.render import Cut, compile_plan, render, render_cut
+from lenskeep.core.render import Cut, Fitted, compile_plan, compile_steps, render, render_cut, render_rows
 from tests.core.adjustments import STRONG, strong
 from tests.core.parts import PARTS, found
 from tools.made_up import frame_of, scene
@@ -97,6 +98,20 @@ def test_wherever_it_lies_and_however_large_it_is(wholes, picture, x, y, wide, t
 
 
 WIDE, LOW = 4300, 40
+
+
+@pytest.mark.parametrize("name", ["exposure", "everything"])
+def test_planes_brought_to_a_small_size_draw_what_the_large_ones_do(name, picture):
+    """What guards look at: a small picture, its planes no larger than itself."""
+    frame = frame_of(smaller(picture, PROXY))
+    small = smaller(picture, 120)
+    steps = [s for s in LOOKS[name] if s["region"]["parts"][0]["kind"] != "brush"]
+    compiled = compile_steps(make_plan(Recipe.model_validate({"name": name, "steps": steps})), frame)
+    guides = guides_of(small)
+    whole = render_rows(compiled.stages(), small.copy(), guides)
+    assert compiled.steps[0][-1].planes[0].shape[1] > small.shape[1]
+    fitted = compiled.at_size(Fitted(*small.shape[:2]))
+    np.testing.assert_allclose(render_rows(fitted.stages(), small.copy(), guides), whole, atol=2e-4)
 
 
 @pytest.fixture(scope="module")

@@ -1,5 +1,7 @@
 import numpy as np
 import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
 
 from lenskeep.core.measure.guards import GUARDS, faults
 from lenskeep.core.measure.histogram import histograms
@@ -74,6 +76,37 @@ def test_a_hard_border_where_the_picture_has_none_is_a_seam_and_a_soft_one_or_a_
     assert faults(flat, flat * (1 + soft)[..., None], NO_SKIN, [soft]).figures["seam"] < GUARDS["seam"].limit
     edged = ground() * (0.3 + 2 * hard)[..., None]
     assert faults(edged, edged * (1 + hard)[..., None], NO_SKIN, [hard]).figures["seam"] < 1.0
+
+
+def test_each_border_says_what_it_would_say_alone():
+    y, x = np.mgrid[:H, :W]
+    left, right = ((np.hypot(x - at, y - 120) < 60).astype(np.float32) for at in (70, 285))
+    picture = ground() * np.float32(1.0) + (0.02 * np.sin(x / 9.0 + y / 17.0)).astype(np.float32)[..., None]
+    after = picture * (1 + 0.15 * left + 0.7 * right)[..., None]
+    both = faults(picture, after, NO_SKIN, [left, right, 1 - right])
+    assert len(both.along["seam"]) == 2, "the opposite of a region has the same border"
+    for guard in ("glow", "seam"):
+        alone = [faults(picture, after, NO_SKIN, [region]).figures[guard] for region in (left, right)]
+        said = [both.of_region(guard, region) for region in (left, right, 1 - right)]
+        assert said == pytest.approx([*alone, alone[1]], abs=0.006)
+        assert said[1] > said[0]
+    assert both.figures["glow"] == pytest.approx(max(both.of_region("glow", r) for r in (left, right)), abs=0.006)
+
+
+@settings(max_examples=20, deadline=None)
+@given(st.integers(0, W), st.integers(0, H), st.integers(8, 90), st.integers(0, 99))
+def test_a_border_is_looked_at_the_same_wherever_it_lies(across, down, radius, seed):
+    """Only what is around a border is looked at; the rest of the frame may hold anything."""
+    y, x = np.mgrid[:H, :W]
+    region = np.clip(radius - np.hypot(x - across, y - down) + 0.5, 0, 1).astype(np.float32)
+    grain = np.random.default_rng(seed).normal(0, 0.01, (H, W, 1)).astype(np.float32)
+    picture = ground() + grain
+    after = picture * (1 + 0.6 * region)[..., None]
+    found = faults(picture, after, NO_SKIN, [region], ("glow",))
+    turned = [np.ascontiguousarray(a[::-1, ::-1]) for a in (picture, after, region)]
+    again = faults(turned[0], turned[1], NO_SKIN, [turned[2]], ("glow",))
+    assert again.figures["glow"] == pytest.approx(found.figures["glow"], abs=0.02)
+    assert np.allclose(again.maps["glow"][::-1, ::-1], found.maps["glow"], atol=2e-3)
 
 
 def test_histograms_add_up_and_follow_their_region():

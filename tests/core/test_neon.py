@@ -7,7 +7,7 @@ from hypothesis import strategies as st
 
 from lenskeep.core.colour.oklab import from_oklab, to_oklab
 from lenskeep.core.measure.guards import GUARDS, faults
-from lenskeep.core.measure.neon import LEAST_REACH, neon
+from lenskeep.core.measure.neon import LEAST_REACH, _reach, neon
 
 GREEN, RED = 2.4, 0.5
 
@@ -31,6 +31,17 @@ def more(lab, chroma=1.0, lightness=0.0):
     out[..., 1:] *= chroma
     out[..., 0] += lightness
     return out
+
+
+@settings(max_examples=20, deadline=None)
+@given(st.integers(0, 99), st.floats(0.03, 0.3))
+def test_what_a_hue_reaches_is_its_99th_percentile(seed, strength):
+    rng = np.random.default_rng(seed)
+    lab = patch(0.5, 1.0, GREEN)
+    lab[..., 1:] *= strength * rng.random((40, 60, 1), np.float32) ** 2
+    chroma = np.hypot(lab[..., 1], lab[..., 2])
+    true = np.percentile(chroma[chroma > 0.02], 99) if (chroma > 0.02).any() else 0.0
+    assert _reach(lab, chroma.astype(np.float32)).max() == pytest.approx(max(true, LEAST_REACH), abs=0.006)
 
 
 def share(before, after):

@@ -8,12 +8,12 @@ from dataclasses import dataclass, field
 import cv2
 import numpy as np
 
-from lenskeep.core.colour.oklab import to_oklab
+from lenskeep.core.colour.oklab import measured_oklab
 from lenskeep.core.engine.run import guides_of
-from lenskeep.core.measure.guards import GUARDS, PIXELWISE, GuardName, by_region, faults
+from lenskeep.core.measure.guards import GUARDS, PIXELWISE, Faults, GuardName, faults
 from lenskeep.core.plan import Plan
 from lenskeep.core.recipes.keys import content_key
-from lenskeep.core.render import Compiled, Frame, alpha_at, render_rows
+from lenskeep.core.render import Compiled, Fitted, Frame, alpha_at, render_rows
 from lenskeep.core.types import Alpha, Float, LinearRGB, OKLab
 
 LEAST_GROWTH = 0.1
@@ -35,6 +35,7 @@ class Looked:
     skin: Alpha
     compiled: Compiled
     region: Callable[[str], Alpha | None]
+    fitted: Fitted
     known: dict[str, Alpha | None] = field(default_factory=dict)
 
     def regions(self, count: int | None = None) -> list[Alpha]:
@@ -70,6 +71,7 @@ def looked_at(frame: Frame, picture: LinearRGB, compiled: Compiled, plan: Plan) 
     h, w = picture.shape[:2]
     by_id = {step.id: step for step in plan.steps}
     known: dict[str, Alpha] = {}
+    fitted = Fitted(h, w)
 
     def region(step: str) -> Alpha | None:
         own = [r for r in by_id[step].regions if not r.is_whole]
@@ -77,13 +79,13 @@ def looked_at(frame: Frame, picture: LinearRGB, compiled: Compiled, plan: Plan) 
             return None
         key = content_key(*own)
         if key not in known:
-            known[key] = alpha_at(frame, guides, *own)
+            known[key] = alpha_at(frame, guides, *own, fitted=fitted)
         return known[key]
 
     based = Compiled(steps=[list(frame.base)]).stages()
     after_base = render_rows(based, picture.copy(), guides) if frame.base else picture
     skin = np.asarray(cv2.resize(frame.found.mask("skin"), (w, h), interpolation=cv2.INTER_AREA), np.float32)
-    return Looked(picture, after_base, guides, skin, compiled, region)
+    return Looked(picture, after_base, guides, skin, compiled, region, fitted)
 
 
 def judge(looked: Looked, finished: LinearRGB | None = None) -> Verdict:
@@ -92,18 +94,19 @@ def judge(looked: Looked, finished: LinearRGB | None = None) -> Verdict:
     pixelwise = frozenset(PIXELWISE)
     raw = faults(looked.untouched, looked.untouched, looked.skin, [], pixelwise).figures
     before: dict[str, float] = dict.fromkeys(GUARDS, 0.0) | raw
-    labs = to_oklab(looked.based), to_oklab(done)
-    found = faults(looked.based, done, looked.skin, looked.regions(), labs=labs).figures
+    labs = measured_oklab(looked.based), measured_oklab(done)
+    all_found = faults(looked.based, done, looked.skin, looked.regions(), labs=labs)
+    found = all_found.figures
     warned: list[GuardName] = [
         name
         for name, guard in GUARDS.items()
         if found[name] > guard.limit and found[name] - before[name] > LEAST_GROWTH * guard.limit
     ]
-    return Verdict(found, before, _causes(looked, done, warned, before, labs) if warned else {})
+    return Verdict(found, before, _causes(looked, all_found, warned, before, labs) if warned else {})
 
 
 def _causes(
-    looked: Looked, finished: LinearRGB, warned: list[GuardName], start: dict[str, float], labs: tuple[OKLab, OKLab]
+    looked: Looked, found: Faults, warned: list[GuardName], start: dict[str, float], labs: tuple[OKLab, OKLab]
 ) -> dict[GuardName, str]:
     """What each guard's figure grew by most: the base, or a step. What lies along a border comes from the step that
     works within it.
@@ -111,9 +114,8 @@ def _causes(
     out: dict[GuardName, str] = {}
     for name in warned:
         if name in ALONG_BORDERS:
-            own = [step for step in looked.compiled.ids if looked.known.get(step) is not None]
-            along = by_region(looked.based, finished, looked.regions(), name, labs)
-            out[name] = max(zip(along, own, strict=True))[1]
+            own = [(r, step) for step in looked.compiled.ids if (r := looked.known.get(step)) is not None]
+            out[name] = max((found.of_region(name, region), step) for region, step in own)[1]
     rest = [name for name in warned if name not in ALONG_BORDERS]
     if not rest:
         return out
@@ -125,8 +127,9 @@ def _causes(
             if name in now:
                 grown[name][BASE] = now[name] - last[name]
         last |= now
-    for count, step in enumerate(looked.compiled.ids):
-        picture = render_rows(looked.compiled.stages(count, count + 1), picture, looked.guides)
+    small = looked.compiled.at_size(looked.fitted)  # packing a step's planes takes longer than drawing them
+    for count, step in enumerate(small.ids):
+        picture = render_rows(small.stages(count, count + 1), picture, looked.guides)
         now = faults(looked.based, picture, looked.skin, [], frozenset(rest), (labs[0], None)).figures
         for name in rest:
             grown[name][step] = now[name] - last[name]

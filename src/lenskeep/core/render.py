@@ -8,7 +8,7 @@ away (none for most), so strips leave no seams.
 
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import cache, cached_property
 
 import cv2
@@ -92,12 +92,25 @@ def region_alpha(frame: Frame, *regions: Region) -> Alpha:
     return alpha_at(frame, frame.guide, *regions)
 
 
-def alpha_at(frame: Frame, guides: Float, *regions: Region) -> Alpha:
+class Fitted:
+    """Planes brought to a size by linear interpolation, each once."""
+
+    def __init__(self, h: int, w: int) -> None:
+        self._h, self._w = h, w
+        self._done: dict[int, tuple[Float, Float]] = {}  # with what it was made of, or its id might come again
+
+    def __call__(self, plane: Float) -> Float:
+        if plane.shape == (self._h, self._w):
+            return plane
+        if id(plane) not in self._done:
+            small = cv2.resize(plane, (self._w, self._h), interpolation=cv2.INTER_LINEAR)
+            self._done[id(plane)] = plane, np.asarray(small, np.float32)
+        return self._done[id(plane)][1]
+
+
+def alpha_at(frame: Frame, guides: Float, *regions: Region, fitted: Fitted | None = None) -> Alpha:
     """The alpha where all regions are as the kernel draws it at the size of ``guides``, (h, w)."""
-    a, b = region_planes(frame, *regions)
-    if a.shape != guides.shape:
-        h, w = guides.shape
-        a, b = (np.asarray(cv2.resize(x, (w, h), interpolation=cv2.INTER_LINEAR), np.float32) for x in (a, b))
+    a, b = map(fitted or Fitted(*guides.shape), region_planes(frame, *regions))
     out = np.asarray(a * guides, np.float32)
     out += b
     return np.asarray(np.clip(out, 0.0, 1.0, out=out), np.float32)
@@ -159,6 +172,16 @@ class Compiled:
     def stages(self, first: int = 0, last: int | None = None) -> Stages:
         """The program of the steps ``first … last - 1``."""
         return staged(fuse([op for ops in self.steps[first:last] for op in ops]))
+
+    def at_size(self, fitted: "Fitted") -> "Compiled":
+        """The same for a smaller picture, with planes no larger than it: each pixel meets the same numbers, since they
+        are drawn out linearly here as there.
+        """
+
+        def small(op: Op) -> Op:
+            return op if op.code is Code.LOCAL else replace(op, planes=tuple(fitted(p) for p in op.planes))
+
+        return Compiled(self.ids, [[small(op) for op in ops] for ops in self.steps], self.histories)
 
 
 def compile_plan(plan: Plan, frame: Frame) -> Stages:

@@ -4,11 +4,13 @@ Primaries and white points: CSS Color 4 (W3C), sample code "conversions.js". The
 with a D65 white, so that no colour of sRGB or Display P3 is negative in it.
 """
 
-from typing import Literal
+from typing import Any, Literal
 
+import cv2
 import numpy as np
+from numpy.typing import NDArray
 
-from lenskeep.core.types import Matrix
+from lenskeep.core.types import Float, Matrix
 
 D65_XY = (0.3127, 0.3290)
 PRIMARIES = {
@@ -16,6 +18,17 @@ PRIMARIES = {
     "display-p3": ((0.680, 0.320), (0.265, 0.690), (0.150, 0.060)),
     "rec2020": ((0.708, 0.292), (0.170, 0.797), (0.131, 0.046)),
 }
+
+
+def through(pixels: Float, matrix: NDArray[Any]) -> Float:
+    """Every pixel (..., 3) multiplied by a 3×3 matrix, as float32: five times as fast as ``@`` on so short an axis.
+
+    For what is measured: the last bit may depend on where in the array a pixel stands, which no delivered file must.
+    """
+    flat = np.ascontiguousarray(pixels, np.float32).reshape(-1, 1, 3)
+    if not len(flat):
+        return np.zeros(np.shape(pixels), np.float32)
+    return np.asarray(cv2.transform(flat, np.asarray(matrix, np.float32)), np.float32).reshape(np.shape(pixels))
 
 
 def xy_to_xyz(x: float, y: float) -> Matrix:

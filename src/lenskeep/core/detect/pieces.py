@@ -7,8 +7,8 @@ where colour changes, after mean shift (Comaniciu & Meer 2002).
 import cv2
 import numpy as np
 
-from lenskeep.core.colour.oklab import to_oklab
-from lenskeep.core.colour.spaces import SRGB_TO_REC2020
+from lenskeep.core.colour.oklab import measured_oklab
+from lenskeep.core.colour.spaces import SRGB_TO_REC2020, through
 from lenskeep.core.colour.transfer import DECODE8
 from lenskeep.core.detect.edges import enlarged_labels, nearest_label
 from lenskeep.core.detect.tensors import resized
@@ -78,7 +78,7 @@ def _number_by_colour(even: np.ndarray, labels: np.ndarray, named: list[str]) ->
 
 
 def _described(small: SRGB8, labels: np.ndarray, named: list[str]) -> list[Piece]:
-    lab = to_oklab(DECODE8[small] @ SRGB_TO_REC2020.T.astype(np.float32))
+    lab = measured_oklab(through(DECODE8[small], SRGB_TO_REC2020))
     h, w = labels.shape
     out = []
     for number, kind in enumerate(named, 1):

@@ -13,8 +13,8 @@ from dataclasses import dataclass
 import cv2
 import numpy as np
 
-from lenskeep.core.colour.oklab import to_oklab
-from lenskeep.core.colour.spaces import SRGB_TO_REC2020
+from lenskeep.core.colour.oklab import measured_oklab
+from lenskeep.core.colour.spaces import SRGB_TO_REC2020, through
 from lenskeep.core.colour.transfer import DECODE8
 from lenskeep.core.detect.edges import colour_guided
 from lenskeep.core.easing import ease
@@ -74,7 +74,7 @@ def skin_mask(image: SRGB8, faces: list[Face], people: Alpha) -> Alpha:
     if float((people > 0.5).mean()) <= 0.0:
         return np.zeros((h, w), np.float32)
     calm = cv2.GaussianBlur(image, (0, 0), max(0.0015 * max(h, w), 0.4))
-    lab = to_oklab(DECODE8[calm] @ SRGB_TO_REC2020.T.astype(np.float32))
+    lab = measured_oklab(through(DECODE8[calm], SRGB_TO_REC2020))
     likeness = _general(lab)
     learnt = [(face, own) for face in faces if (own := complexion(lab, face, likeness)) is not None]
     if learnt:

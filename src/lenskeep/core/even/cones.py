@@ -7,7 +7,7 @@ sum is EV, mired and thousandths of Duv; farther out the Planckian locus is a li
 import numpy as np
 
 from lenskeep.core.colour.adapt import CAT16, tint_matrix, warmth_matrix
-from lenskeep.core.colour.spaces import REC2020_TO_XYZ
+from lenskeep.core.colour.spaces import REC2020_TO_XYZ, through
 from lenskeep.core.types import Float, LinearRGB, Matrix
 
 _IN_CONES: Matrix = np.asarray(CAT16 @ REC2020_TO_XYZ, np.float64)
@@ -33,8 +33,7 @@ TO_PARAMS: Matrix = np.asarray(np.linalg.inv(SLOPE), np.float64)
 
 def params_of(picture: LinearRGB) -> Float:
     """(h, w, 3): of each pixel what of EV, mired and thousandths of Duv it stands at; differences are offsets."""
-    cones = np.maximum(picture @ TO_CONES.T.astype(np.float32), np.float32(LEAST))
-    return np.asarray(np.log2(cones) @ TO_PARAMS.T.astype(np.float32), np.float32)
+    return through(np.log2(np.maximum(through(picture, TO_CONES), np.float32(LEAST))), TO_PARAMS)
 
 
 def exact(params: Matrix) -> Matrix:

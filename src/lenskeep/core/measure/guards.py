@@ -6,14 +6,15 @@ over its limit the guard warns.
 """
 
 from collections.abc import Callable, Collection
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Literal
 
 import cv2
 import numpy as np
+from numpy.typing import NDArray
 
-from lenskeep.core.colour.oklab import to_oklab
-from lenskeep.core.colour.spaces import REC2020_TO_SRGB
+from lenskeep.core.colour.oklab import measured_oklab
+from lenskeep.core.colour.spaces import REC2020_TO_SRGB, through
 from lenskeep.core.colour.transfer import decode_srgb
 from lenskeep.core.engine.planes import least_channel, most_channel
 from lenskeep.core.measure.neon import neon
@@ -61,10 +62,15 @@ NO_LABS: Labs = (None, None)
 
 @dataclass(frozen=True)
 class Faults:
-    """Figures and maps (h, w) 0…1 by guard."""
+    """Figures and maps (h, w) 0…1 by guard; of those that look along borders also what each border alone would say."""
 
     figures: dict[str, float]
     maps: dict[str, Alpha]
+    along: dict[str, list[tuple[Alpha, float]]] = field(default_factory=dict)
+
+    def of_region(self, guard: GuardName, region: Alpha) -> float:
+        """What "glow" or "seam" says of the border of one of the regions: which one a fault lies along."""
+        return next(figure for other, figure in self.along[guard] if same_border(region, other))
 
 
 def faults(
@@ -81,7 +87,7 @@ def faults(
     """
     maps: dict[str, Alpha] = {}
     figures: dict[str, float] = {}
-    srgb = after @ REC2020_TO_SRGB.T.astype(np.float32)
+    srgb = through(after, REC2020_TO_SRGB)
     for name, test in PIXELWISE.items():
         if name in only:
             maps[name] = test(srgb)
@@ -100,12 +106,14 @@ def faults(
         maps["skin"] = np.clip(drift / (2.0 * GUARDS["skin"].limit), 0.0, 1.0)
     moved = np.asarray(100.0 * (new[..., 0] - old[..., 0]), np.float32)
     light = np.asarray(100.0 * old[..., 0], np.float32)
+    along: dict[str, list[tuple[Alpha, float]]] = {}
     if {"glow", "seam"} & set(only):
         regions = borders(regions)
     for name, measure in (("glow", _glow), ("seam", _seam)):
         if name in only:
-            figures[name], maps[name] = measure(moved, light, regions)
-    return _rounded(figures, maps)
+            figures[name], maps[name], each = measure(moved, light, regions)
+            along[name] = list(zip(regions, each, strict=True))
+    return _rounded(figures, maps, along)
 
 
 def borders(regions: list[Alpha]) -> list[Alpha]:
@@ -132,30 +140,13 @@ def same_border(one: Alpha, other: Alpha) -> bool:
 
 def _in_lab(before: LinearRGB, after: LinearRGB, labs: Labs) -> tuple[OKLab, OKLab]:
     old, new = labs
-    return to_oklab(before) if old is None else old, to_oklab(after) if new is None else new
+    return measured_oklab(before) if old is None else old, measured_oklab(after) if new is None else new
 
 
-def by_region(
-    before: LinearRGB, after: LinearRGB, regions: list[Alpha], guard: GuardName, labs: Labs = NO_LABS
-) -> list[float]:
-    """What "glow" or "seam" would say of each region's border alone: which one a fault lies along."""
-    old, new = _in_lab(before, after, labs)
-    moved = np.asarray(100.0 * (new[..., 0] - old[..., 0]), np.float32)
-    light = np.asarray(100.0 * old[..., 0], np.float32)
-    measure = _glow if guard == "glow" else _seam
-    known: list[tuple[Alpha, float]] = []
-    out = []
-    for region in regions:
-        figure = next((value for other, value in known if same_border(region, other)), None)
-        if figure is None:
-            figure = measure(moved, light, [region])[0]
-            known.append((region, figure))
-        out.append(figure)
-    return out
-
-
-def _rounded(figures: dict[str, float], maps: dict[str, Alpha]) -> Faults:
-    return Faults({name: round(value, 2) for name, value in figures.items()}, maps)
+def _rounded(
+    figures: dict[str, float], maps: dict[str, Alpha], along: dict[str, list[tuple[Alpha, float]]] | None = None
+) -> Faults:
+    return Faults({name: round(value, 2) for name, value in figures.items()}, maps, along or {})
 
 
 def _clipped(srgb: LinearRGB) -> Alpha:
@@ -191,26 +182,42 @@ def _bands(region: Alpha, long_side: int) -> list[tuple[np.ndarray, np.ndarray]]
     return pairs
 
 
-def _glow(moved: Float, light: Float, regions: list[Alpha]) -> tuple[float, Alpha]:
-    """Overshoot: how much more a narrow band beside a border moved than the ground of like lightness behind it."""
-    worst, where = 0.0, np.zeros(moved.shape, np.float32)
+def _glow(moved: Float, light: Float, regions: list[Alpha]) -> tuple[float, Alpha, list[float]]:
+    """Overshoot: how much more a narrow band beside a border moved than the ground of like lightness behind it; at its
+    worst, where, and for each region.
+    """
+    where = np.zeros(moved.shape, np.float32)
     long_side = max(moved.shape)
     radius = max(2, round(GLOW_FAR * long_side))
+    own: list[float] = []
     for region in regions:
-        for near, far in _bands(region, long_side):
-            if near.sum() < LEAST_BORDER or far.sum() < LEAST_BORDER:
+        own.append(0.0)
+        for bands in _bands(region, long_side):
+            if min(int(np.count_nonzero(band)) for band in bands) < LEAST_BORDER:
                 continue
+            part = _box(bands[0] | bands[1], radius)  # beyond it there is nothing to be seen
+            near, far = (band[part] for band in bands)
             # what lies behind, averaged over places of like lightness nearby
-            expected, ground = _local_means((moved, light), far, radius)
-            usable = near & (np.abs(light - ground) < 12.0) & (expected > -900)
-            if usable.sum() < LEAST_BORDER:
+            expected, ground = _local_means((moved[part], light[part]), far, radius)
+            usable = near & (np.abs(light[part] - ground) < 12.0) & (expected > -900)
+            if np.count_nonzero(usable) < LEAST_BORDER:
                 continue
             # along a few pixels of border together, so that texture that was lifted is no rim
-            (rim,) = _local_means((moved - expected,), usable, 3)
+            (rim,) = _local_means((moved[part] - expected,), usable, 3)
             extra = np.where(usable, np.abs(rim), 0.0)
-            where = np.maximum(where, np.clip(extra / (2.0 * GUARDS["glow"].limit), 0, 1).astype(np.float32))
-            worst = max(worst, float(np.percentile(extra[usable], 90)))
-    return worst, where
+            share = np.clip(extra / (2.0 * GUARDS["glow"].limit), 0, 1).astype(np.float32)
+            where[part] = np.maximum(where[part], share)
+            own[-1] = max(own[-1], float(np.percentile(extra[usable], 90)))
+    return max(own, default=0.0), where, own
+
+
+def _box(among: NDArray[np.bool_], more: int) -> tuple[slice, slice]:
+    """Rows and columns that hold all of ``among``, and so many around."""
+    sides = []
+    for axis in (1, 0):
+        there = np.flatnonzero(among.any(axis))
+        sides.append(slice(max(0, int(there[0]) - more), int(there[-1]) + 1 + more))
+    return sides[0], sides[1]
 
 
 def _local_means(planes: tuple[Float, ...], among: np.ndarray, radius: int) -> list[Float]:
@@ -226,20 +233,27 @@ def _local_means(planes: tuple[Float, ...], among: np.ndarray, radius: int) -> l
     return out
 
 
-def _seam(moved: Float, light: Float, regions: list[Alpha]) -> tuple[float, Alpha]:
-    """Steps of the adjustment across a region's border that no edge of the picture excuses: their 95th percentile."""
+def _seam(moved: Float, light: Float, regions: list[Alpha]) -> tuple[float, Alpha, list[float]]:
+    """Steps of the adjustment across a region's border that no edge of the picture excuses: their 95th percentile,
+    where, and the same for each region.
+    """
     span = max(1, round(SEAM_SPAN * max(moved.shape)))
-    border = np.zeros(moved.shape, bool)
     kernel = np.ones((2 * span + 1, 2 * span + 1), np.uint8)
+    each = []
     for region in regions:
         hard = (region > 0.5).astype(np.uint8)
-        border |= cv2.dilate(hard, kernel) != cv2.erode(hard, kernel)
-    if border.sum() < LEAST_BORDER:
-        return 0.0, np.zeros(moved.shape, np.float32)
+        each.append(cv2.dilate(hard, kernel) != cv2.erode(hard, kernel))
+    border = np.any(each, axis=0) if each else np.zeros(moved.shape, bool)
+    if np.count_nonzero(border) < LEAST_BORDER:
+        return 0.0, np.zeros(moved.shape, np.float32), [0.0] * len(each)
     step = _range(moved, kernel) - EDGE_SHARE * _range(light, kernel)
     fault = np.asarray(np.where(border, np.maximum(step, 0.0), 0.0), np.float32)
-    figure = float(np.percentile(fault[border], 95))
-    return figure, np.asarray(np.clip(fault / (2.0 * GUARDS["seam"].limit), 0, 1), np.float32)
+
+    def figure(among: NDArray[np.bool_]) -> float:
+        return float(np.percentile(fault[among], 95)) if np.count_nonzero(among) >= LEAST_BORDER else 0.0
+
+    where = np.asarray(np.clip(fault / (2.0 * GUARDS["seam"].limit), 0, 1), np.float32)
+    return figure(border), where, [figure(own) for own in each]
 
 
 def _range(plane: Float, kernel: np.ndarray) -> Float:

@@ -15,6 +15,8 @@ LEAST_REACH = 0.10
 RICHEST = 99.0
 """Percentile of the chroma of a hue that counts as what the frame reaches."""
 LEAST_PIXELS, COLOURED = 0.0005, 0.02
+LEVELS, MOST_CHROMA = 1024, 0.64
+"""Chroma is counted in so many steps up to one that no colour has."""
 SLACK, FULL = 0.02, 0.08
 FOLLOWS = 0.5
 """How much lightness must fall for a unit of chroma gained."""
@@ -42,14 +44,14 @@ def _hue_bins(lab: Float) -> np.ndarray:
 def _reach(lab: Float, chroma: Float) -> Float:
     """The chroma (HUES,) that the frame's own colours reach, hue by hue; neighbouring hues count as well."""
     coloured = chroma > COLOURED
-    bins, strong = _hue_bins(lab)[coloured], chroma[coloured]
+    levels = np.minimum((chroma[coloured] * (LEVELS / MOST_CHROMA)).astype(np.int32), LEVELS - 1)
+    cells = np.bincount(_hue_bins(lab)[coloured] * LEVELS + levels, minlength=HUES * LEVELS)
+    upto = np.cumsum(cells.reshape(HUES, LEVELS), axis=1)
     out = np.zeros(HUES, np.float32)
-    order = np.argsort(bins, kind="stable")
-    starts = np.searchsorted(bins[order], np.arange(HUES + 1))
-    least = LEAST_PIXELS * chroma.size
-    for hue in range(HUES):
-        own = strong[order[starts[hue] : starts[hue + 1]]]
-        if len(own) >= least:
-            out[hue] = np.percentile(own, RICHEST)
+    for hue in np.flatnonzero(upto[:, -1] >= max(LEAST_PIXELS * chroma.size, 1.0)):
+        rank = RICHEST / 100.0 * upto[hue, -1]
+        at = int(np.searchsorted(upto[hue], rank))
+        before = upto[hue, at - 1] if at else 0
+        out[hue] = (at + (rank - before) / (upto[hue, at] - before)) * (MOST_CHROMA / LEVELS)
     around = np.maximum(out, np.maximum(np.roll(out, 1), np.roll(out, -1)))
     return np.maximum(around, np.float32(LEAST_REACH))

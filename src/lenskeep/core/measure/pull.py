@@ -8,7 +8,7 @@ import cv2
 import numpy as np
 from pydantic import BaseModel
 
-from lenskeep.core.colour.oklab import to_oklab
+from lenskeep.core.colour.oklab import measured_oklab
 from lenskeep.core.types import Alpha, LinearRGB
 
 DETAIL_SCALE = 0.004
@@ -28,7 +28,7 @@ def pull(picture: LinearRGB, subject: Alpha) -> Pull | None:
     inside, outside = subject > 0.5, subject < 0.2
     if inside.sum() < LEAST_PIXELS or outside.sum() < LEAST_PIXELS:
         return None
-    lab = to_oklab(np.maximum(picture, 0.0))
+    lab = measured_oklab(np.maximum(picture, 0.0))
     light = lab[..., 0]
     sigma = max(DETAIL_SCALE * max(light.shape), 0.5)
     local = light - cv2.GaussianBlur(light, (0, 0), sigma)

@@ -3,7 +3,7 @@
 import cv2
 import numpy as np
 
-from lenskeep.core.colour.oklab import to_oklab
+from lenskeep.core.colour.oklab import measured_oklab
 from lenskeep.core.engine.planes import proxy_size
 from lenskeep.core.types import Alpha, Float, LinearRGB
 
@@ -25,7 +25,7 @@ def signature(picture: LinearRGB, subject: Alpha) -> Float:
     around = 1.0 - np.clip(cv2.resize(subject, size, interpolation=cv2.INTER_AREA), 0.0, 1.0)
     if float(around.sum()) < 1.0:  # the subject fills the frame: then it is all there is to go by
         around = np.ones_like(around)
-    lab = to_oklab(small)
+    lab = measured_oklab(small)
     places = [np.clip((lab[..., 0] * BINS[0]).astype(int), 0, BINS[0] - 1)]
     for axis in (1, 2):
         at = (lab[..., axis] + REACH) / (2.0 * REACH) * BINS[axis]
