@@ -185,7 +185,7 @@ def enlarged_labels(labels: np.ndarray, colours: np.ndarray, image: SRGB8) -> Ma
 def _vote(labels: Any, mixed: Any, colours: Any, image: Any, out: Any) -> None:
     h, w = labels.shape
     height, width = out.shape
-    weights, whose = np.empty(25, np.float32), np.empty(25, np.uint8)
+    votes, whose = np.empty(25, np.float32), np.empty(25, np.uint8)  # of each label around, in the order they come
     for y in range(height):
         v = (y + F(0.5)) * F(h) / F(height) - F(0.5)
         for x in range(width):
@@ -201,17 +201,17 @@ def _vote(labels: Any, mixed: Any, colours: Any, image: Any, out: Any) -> None:
                     g = F(image[y, x, 1]) - colours[j, i, 1]
                     b = F(image[y, x, 2]) - colours[j, i, 2]
                     away = ((F(j) - v) * (F(j) - v) + (F(i) - u) * (F(i) - u)) / F(NEAR_CELLS)
-                    whose[count] = labels[j, i]
-                    weights[count] = np.exp(-away - (r * r + g * g + b * b) / F(2.0 * LIKE * LIKE))
-                    count += 1
+                    place = 0
+                    while place < count and whose[place] != labels[j, i]:
+                        place += 1
+                    if place == count:
+                        whose[count], votes[count] = labels[j, i], F(0.0)
+                        count += 1
+                    votes[place] += np.exp(-away - (r * r + g * g + b * b) / F(2.0 * LIKE * LIKE))
             best = F(-1.0)
             for k in range(count):
-                votes = F(0.0)
-                for m in range(count):
-                    if whose[m] == whose[k]:
-                        votes += weights[m]
-                if votes > best:
-                    best = votes
+                if votes[k] > best:
+                    best = votes[k]
                     out[y, x] = whose[k]
 
 

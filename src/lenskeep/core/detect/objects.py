@@ -91,7 +91,7 @@ def split_objects(mask: Alpha, faces: list[Face], beings: Sequence[Alpha] = ()) 
 
 def _shared_out(hard: np.ndarray, beings: Sequence[Alpha]) -> list[tuple[np.ndarray, int | None]]:
     """The mask's pieces, each given to the beings in it: every pixel to the one that is surest there."""
-    count, labels = cv2.connectedComponents(hard.astype(np.uint8), connectivity=8)
+    count, labels, stats, _ = cv2.connectedComponentsWithStats(hard.astype(np.uint8), connectivity=8)
     owner = np.zeros(hard.shape, np.uint8)
     if beings:
         most = np.max(beings, 0)
@@ -101,13 +101,17 @@ def _shared_out(hard: np.ndarray, beings: Sequence[Alpha]) -> list[tuple[np.ndar
     out: dict[int, np.ndarray] = {}
     alone: list[tuple[np.ndarray, int | None]] = []
     for k in range(1, count):
-        own = labels == k
         if owned[k] < OWNED * whole[k]:
-            alone.append((own, None))
+            alone.append((labels == k, None))
             continue
-        nearest = nearest_label(np.where(own, owner, 0))
-        for being in np.unique(owner[own & (owner > 0)]):
-            out[int(being)] = out.get(int(being), np.zeros_like(hard)) | (own & (nearest == being))
+        left, top, wide, tall = (int(v) for v in stats[k, :4])  # what is nearest within a piece lies in its box
+        box = slice(top, top + tall), slice(left, left + wide)
+        own = labels[box] == k
+        inside = np.where(own, owner[box], 0).astype(np.uint8)
+        nearest = nearest_label(inside)
+        for being in np.unique(inside[inside > 0]):
+            part = out.setdefault(int(being), np.zeros_like(hard))
+            part[box] |= own & (nearest == being)
     return [(part, being - 1) for being, part in out.items()] + alone
 
 
