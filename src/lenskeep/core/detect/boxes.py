@@ -10,6 +10,7 @@ from typing import Literal
 import cv2
 import numpy as np
 
+from lenskeep.core.detect.edges import piece_stats
 from lenskeep.core.types import SRGB8, Alpha, Float, GraphNetwork
 
 SIDE = 416
@@ -129,10 +130,11 @@ def limited(mask: Alpha, box: Float, grow: float) -> Alpha:
 
 def fits(mask: Alpha, box: Float) -> float:
     """IoU of a box with the one around a mask's larger pieces; 0 for an empty mask."""
-    count, _, stats, _ = cv2.connectedComponentsWithStats((mask > 0.5).astype(np.uint8))
-    if count < 2:
+    pieces = piece_stats(mask)
+    if not len(pieces):
         return 0.0
-    large = stats[1:][stats[1:, cv2.CC_STAT_AREA] >= 0.05 * stats[1:, cv2.CC_STAT_AREA].max()].astype(np.float32)
+    areas = pieces[:, cv2.CC_STAT_AREA]
+    large = pieces[areas >= 0.05 * areas.max()].astype(np.float32)
     first, last = large[:, :2].min(0), (large[:, :2] + large[:, 2:4]).max(0)
     return iou(np.concatenate([first, last]), box)
 

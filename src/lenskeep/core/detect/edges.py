@@ -120,6 +120,17 @@ def extent(inside: np.ndarray, more: int) -> tuple[slice, slice] | None:
     return down, across
 
 
+def piece_stats(mask: Alpha, connectivity: int = 8) -> np.ndarray:
+    """Connected pieces of a mask cut at one half as rows of OpenCV's statistics (left, top, width, height, area)."""
+    hard = (mask > 0.5).astype(np.uint8)
+    left, top, wide, tall = cv2.boundingRect(hard)  # labelling the empty rest of the frame takes the most time
+    if not wide:
+        return np.zeros((0, 5), np.int32)
+    inside = np.ascontiguousarray(hard[top : top + tall, left : left + wide])
+    stats = cv2.connectedComponentsWithStats(inside, connectivity=connectivity)[2][1:]
+    return stats + np.array([left, top, 0, 0, 0], np.int32)
+
+
 def _resized(plane: Float, size: tuple[int, int], how: int) -> Float:
     return np.asarray(cv2.resize(plane, size, interpolation=how), np.float32)
 

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 import cv2
 import numpy as np
 
-from lenskeep.core.detect.edges import colour_guided_near, grab
+from lenskeep.core.detect.edges import colour_guided_near, grab, piece_stats
 from lenskeep.core.detect.objects import Looked, animal_in
 from lenskeep.core.detect.people import confirmed, find_people, portrayed
 from lenskeep.core.detect.saliency import subject_guess
@@ -111,11 +111,9 @@ def _apart_from(guess: Alpha, more: Alpha) -> Alpha:
 
 def box_around(mask: Alpha) -> Box | None:
     """The box around every piece of at least a tenth of the largest one's area; None for an empty mask."""
-    hard = (mask > 0.5).astype(np.uint8)
-    count, _, stats, _ = cv2.connectedComponentsWithStats(hard, connectivity=8)
-    if count < 2:
+    pieces = piece_stats(mask)
+    if not len(pieces):
         return None
-    pieces = stats[1:]
     kept = pieces[pieces[:, cv2.CC_STAT_AREA] >= 0.1 * pieces[:, cv2.CC_STAT_AREA].max()]
     h, w = mask.shape
     x0, y0 = kept[:, cv2.CC_STAT_LEFT].min() / w, kept[:, cv2.CC_STAT_TOP].min() / h

@@ -8,6 +8,7 @@ import numpy as np
 from lenskeep.core.detect.beings import Being
 from lenskeep.core.detect.boxes import NEAR, fits, limited
 from lenskeep.core.detect.boxes import area as box_area
+from lenskeep.core.detect.edges import piece_stats
 from lenskeep.core.engine.planes import least_channel
 from lenskeep.core.facts import Face, Finding
 from lenskeep.core.types import SRGB8, Alpha
@@ -25,8 +26,7 @@ def undecided_share(probability: Alpha, area: float) -> float:
 
 def fragments(mask: Alpha) -> int:
     """Connected pieces of at least 2 % of the mask."""
-    count, _, stats, _ = cv2.connectedComponentsWithStats((mask > 0.5).astype(np.uint8), connectivity=8)
-    areas = stats[1:count, cv2.CC_STAT_AREA]
+    areas = piece_stats(mask)[:, cv2.CC_STAT_AREA]
     return int((areas >= 0.02 * max(areas.sum(), 1)).sum())
 
 
