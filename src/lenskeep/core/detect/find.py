@@ -7,7 +7,7 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 
 from lenskeep.core.detect.beings import Being, find_beings, reach_of
-from lenskeep.core.detect.boxes import Detected, find_boxes
+from lenskeep.core.detect.boxes import find_boxes
 from lenskeep.core.detect.composed import with_beings
 from lenskeep.core.detect.covers import cover_fields, find_covers
 from lenskeep.core.detect.faces import find_faces
@@ -17,7 +17,7 @@ from lenskeep.core.detect.people import figure_apart
 from lenskeep.core.detect.pieces import evened, find_pieces
 from lenskeep.core.detect.saliency import subject_guess
 from lenskeep.core.detect.skin import face_mask, skin_mask
-from lenskeep.core.detect.sky import SkyGuess, find_sky, sky_probability
+from lenskeep.core.detect.sky import find_sky, sky_probability
 from lenskeep.core.detect.skyline import find_skyline
 from lenskeep.core.detect.subject import box_around, find_subject
 from lenskeep.core.detect.tensors import resized
@@ -27,7 +27,7 @@ from lenskeep.core.engine.planes import proxy_size
 from lenskeep.core.facts import SUBJECT_KINDS, Face, Facts, Finding, Kind
 from lenskeep.core.types import SRGB8, Alpha, Float, GraphNetwork, Mask8, TensorNetwork
 
-DETECTOR = "find-6"
+DETECTOR = "find-7"
 """Version of everything below; results are kept under it and found anew when it changes."""
 LEAST_AREA = 2e-4
 
@@ -81,9 +81,11 @@ def find(image: SRGB8, detectors: Detectors, full_size: tuple[int, int] | None =
         return _nothing(h, w, height, width)
     # two cores: what the subject does not wait for is done beside it
     with ThreadPoolExecutor(1) as beside:
-        scene = beside.submit(_scene, small, detectors)
+        scene = beside.submit(sky_probability, small, detectors.backbone, detectors.sky_decoder)
         guess, first = subject_guess(small, detectors.saliency, detectors.glance)
-        seen, found_faces, sky, boxes = scene.result()
+        boxes, found_faces = find_boxes(small, detectors.boxes), find_faces(small, detectors.face)
+        seen = scene.result()
+        sky_found = beside.submit(find_sky, small, seen.probability)
         fields = beside.submit(cover_fields, small, seen.stages, detectors.covers)
         even = beside.submit(evened, small)
         animals = detectors.class_head.run({"s6": seen.stages["s6"]})[1][0]
@@ -94,7 +96,7 @@ def find(image: SRGB8, detectors: Detectors, full_size: tuple[int, int] | None =
         beings = [b for b in every if not b.bystander]
         mask, beings = with_beings(small, beings, subject.mask, faces, detectors.saliency, detectors.person)
         subject = replace(subject, mask=without_grass(small, mask) if beings else mask)
-        sky = without_subject(sky, subject.mask)
+        sky = without_subject(sky_found.result(), subject.mask)
         covers_found = beside.submit(find_covers, fields.result(), subject.mask, sky)
         objects, kinds = _objects(subject.mask, beings, faces, looked)
         covers = covers_found.result()
@@ -127,13 +129,6 @@ def find(image: SRGB8, detectors: Detectors, full_size: tuple[int, int] | None =
         faces=_rounded(faces),
     )
     return Findings({k: to_mask8(m) for k, m in masks.items()}, pieces, facts, signs)
-
-
-def _scene(image: SRGB8, detectors: Detectors) -> tuple[SkyGuess, list[Face], Alpha, list[Detected]]:
-    """What does not wait for the subject: the sky's networks and mask, all faces, boxes of people and animals."""
-    seen = sky_probability(image, detectors.backbone, detectors.sky_decoder)
-    boxes = find_boxes(image, detectors.boxes)
-    return seen, find_faces(image, detectors.face), find_sky(image, seen.probability), boxes
 
 
 def without_subject(sky: Alpha, subject: Alpha) -> Alpha:
