@@ -194,6 +194,24 @@ def test_words_where_it_can_not_be_done(library, dressed):
         repairing.undo(library, frame.id)
 
 
+def test_a_click_into_a_hole_means_the_hole_and_away_on_an_island_the_island(library, dressed):
+    frame = rows(library, dressed)[0]
+    hole = Painted(mask="subject", away=True, points=[(0.5, 0.62)], size=0.05, hardness=0.9, edge_aware=False)
+    island = Painted(mask="subject", points=[(0.1, 0.9)], size=0.05, hardness=0.9, edge_aware=False)
+    for one in (hole, island):
+        frame = repairing.repair(library, frame.id, one)
+    spoilt = frame.facts.subject.area
+    assert repairing.gap_outline(library, frame, Clicked(mask="subject", x=0.5, y=0.62)).startswith("M")
+    assert repairing.gap_outline(library, frame, Clicked(mask="subject", x=0.3, y=0.1)) == ""
+    frame = repairing.repair(library, frame.id, Clicked(mask="subject", x=0.5, y=0.62))
+    assert frame.facts.subject.area > spoilt
+    frame = repairing.repair(library, frame.id, Clicked(mask="subject", away=True, x=0.1, y=0.9))
+    assert [one.kind for one in frame.override.repairs.done] == ["painted", "painted", "gap", "gap"]
+    assert frame.facts.subject.area == pytest.approx(frame.found_facts.subject.area, abs=2e-3)
+    alone = repairing.repair(library, frame.id, Clicked(mask="subject", x=0.5, y=0.1, alone=True))
+    assert alone.override.repairs.done[-1].kind == "clicked"
+
+
 def test_a_repair_at_places_survives_another_finders_pieces(library, dressed):
     """A click is kept as a place, so it takes whatever lies there after finding again."""
     frame = rows(library, dressed)[0]

@@ -10,8 +10,8 @@ from lenskeep.core.facts import MAIN_MASKS, SUBJECT_KINDS, Facts
 from lenskeep.core.problems import UserProblem
 from lenskeep.core.regions.base import Found
 from lenskeep.core.regions.contours import contour_paths
-from lenskeep.core.repairs.applied import repaired
-from lenskeep.core.repairs.models import MOST, NONE, Repair, Repairs
+from lenskeep.core.repairs.applied import gap_in, repaired
+from lenskeep.core.repairs.models import MOST, NONE, Clicked, Gap, Repair, Repairs
 from lenskeep.core.types import Alpha
 from lenskeep.files.masks import mask_bytes, read_mask
 from lenskeep.files.working import read_working
@@ -58,7 +58,20 @@ def repair(library: Library, frame_id: int, one: Repair) -> FrameRow:
     known = [*MAIN_MASKS, *SUBJECT_KINDS, *(frame.facts.areas if frame.facts else ())]
     if one.mask not in known:
         raise UserProblem(f"There is no mask called “{one.mask}” on this frame.")
-    return change(library, frame, lambda r: r.with_one(one))
+    return change(library, frame, lambda r: r.with_one(_meant(library, frame, one)))
+
+
+def _meant(library: Library, frame: FrameRow, one: Repair) -> Repair:
+    """A click into a hole of the mask means the hole, whatever was told apart there; away on an island, the island."""
+    if isinstance(one, Clicked) and not one.alone and gap_in(_alpha(library, frame, one.mask), one) is not None:
+        return Gap(mask=one.mask, away=one.away, x=one.x, y=one.y)
+    return one
+
+
+def gap_outline(library: Library, frame: FrameRow, one: Clicked) -> str:
+    """SVG path data of the hole or island that a click would mean, "" where there is none. Raises UserProblem."""
+    own = gap_in(_alpha(library, frame, one.mask), one)
+    return "" if own is None else contour_paths(own)["50"]
 
 
 def undo(library: Library, frame_id: int) -> FrameRow:

@@ -14,7 +14,8 @@ from lenskeep.core.facts import SUBJECT_KINDS, Facts, Finding
 from lenskeep.core.regions.base import Found
 from lenskeep.core.regions.dabs import paint, smoothed
 from lenskeep.core.regions.pieces import piece_alpha, piece_at, swept
-from lenskeep.core.repairs.models import Clicked, Emptied, Outlined, Painted, Repair, Repairs, Swept, Traced
+from lenskeep.core.repairs.gaps import hole_at, island_at, without_seam
+from lenskeep.core.repairs.models import Clicked, Emptied, Gap, Outlined, Painted, Repair, Repairs, Swept, Traced
 from lenskeep.core.types import SRGB8, Alpha, LinearRGB, OKLab
 
 FLOW, STEADINESS = 0.8, 0.3
@@ -131,11 +132,21 @@ def after(mask: Alpha, repairs: Sequence[Repair], found: Found) -> Alpha:
         elif isinstance(one, Painted):
             _paint(out, one, found)
         else:
-            own = _own(one, found)
+            own = gap_in(out, one) if isinstance(one, Gap) else _own(one, found)
+            if own is None:  # found again, the mask may have no such mistake
+                continue
             if isinstance(one, Clicked) and one.alone:
                 out[:] = 0
-            out = out * (1.0 - own) if one.away else np.maximum(out, own)
+            if isinstance(one, Clicked | Swept) and not one.away:
+                out = without_seam(out, own)
+            else:
+                out = out * (1.0 - own) if one.away else np.maximum(out, own)
     return np.asarray(out, np.float32)
+
+
+def gap_in(mask: Alpha, one: Gap | Clicked) -> Alpha | None:
+    """The hole or island of a mask that is meant, None where there is none."""
+    return (island_at if one.away else hole_at)(mask, one.x, one.y)
 
 
 def _paint(out: Alpha, one: Painted, found: Found) -> None:

@@ -13,7 +13,7 @@ import numpy as np
 from lenskeep.core.facts import Box
 from lenskeep.core.regions.base import Found
 from lenskeep.core.repairs.applied import shown
-from lenskeep.core.repairs.models import Clicked, Emptied, Painted, Repair, Swept, Traced
+from lenskeep.core.repairs.models import Clicked, Emptied, Gap, Painted, Repair, Swept, Traced
 from lenskeep.core.types import Float
 
 Point = tuple[float, float]
@@ -49,12 +49,12 @@ def carried(repairs: Iterable[Repair], source: Found, target: Found) -> Iterator
         if isinstance(one, Emptied):
             yield one
             continue
-        places = [(one.x, one.y)] if isinstance(one, Clicked) else one.points
+        places = [(one.x, one.y)] if isinstance(one, Clicked | Gap) else one.points
         move = movement(source, target, np.array(places, np.float32))
         moved = _moved(places, move, source, target)
         if not _within(moved):
             continue
-        if isinstance(one, Clicked):
+        if isinstance(one, Clicked | Gap):
             yield one.model_copy(update={"x": moved[0][0], "y": moved[0][1]})
         elif isinstance(one, Painted):
             size = one.size * move.scale * source.long_side / target.long_side

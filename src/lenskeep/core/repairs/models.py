@@ -42,6 +42,14 @@ class Clicked(_OfMask):
     alone: bool = False
 
 
+class Gap(_OfMask):
+    """The hole in the mask under a place, filled; or, taken away, the piece there that hangs together with no other."""
+
+    kind: Literal["gap"] = "gap"
+    x: float = Field(ge=0, le=1)
+    y: float = Field(ge=0, le=1)
+
+
 class Swept(_OfMask):
     """The objects and pieces under a path, and those of like colour that touch them: a click that was dragged."""
 
@@ -69,7 +77,7 @@ class Emptied(_OfMask):
     kind: Literal["emptied"] = "emptied"
 
 
-Repair = Annotated[Painted | Clicked | Swept | Outlined | Traced | Emptied, Field(discriminator="kind")]
+Repair = Annotated[Painted | Clicked | Gap | Swept | Outlined | Traced | Emptied, Field(discriminator="kind")]
 
 
 class Repairs(Undoable):

@@ -6,7 +6,7 @@ from fastapi import APIRouter, HTTPException
 from fastapi.responses import JSONResponse, Response
 from pydantic import BaseModel, ConfigDict, Field
 
-from lenskeep.core.repairs.models import MaskName, Repair
+from lenskeep.core.repairs.models import Clicked, MaskName, Repair
 from lenskeep.store import walls
 from lenskeep.store.frames import FrameRow
 from lenskeep.studio import repairing
@@ -31,12 +31,15 @@ class Back(BaseModel):
     mask: MaskName = "subject"
 
 
-class Point(BaseModel):
-    """A place on the frame, 0…1."""
+class Over(BaseModel):
+    """A place on the frame, 0…1, and what a click there would be for."""
 
     model_config = ConfigDict(allow_inf_nan=False)
     x: float = Field(ge=0, le=1)
     y: float = Field(ge=0, le=1)
+    mask: MaskName = "subject"
+    away: bool = False
+    alone: bool = False
 
 
 def _state(studio: Studio, frame: FrameRow) -> JSONResponse:
@@ -87,7 +90,10 @@ def mask(studio: InStudio, frame_id: Id, name: str) -> Response:
 
 
 @router.post("/piece")
-def piece(studio: InStudio, frame_id: Id, point: Point) -> JSONResponse:
+def piece(studio: InStudio, frame_id: Id, point: Over) -> JSONResponse:
     """The outline of what a click would take."""
-    frame_or_404(studio, frame_id)
+    frame = frame_or_404(studio, frame_id)
+    click = Clicked(mask=point.mask, away=point.away, x=point.x, y=point.y)
+    if not point.alone and (path := repairing.gap_outline(studio.library, frame, click)):
+        return JSONResponse({"kind": "island" if point.away else "hole", "path": path, "label": 0})
     return JSONResponse(pointing.outline_at(studio.stage, frame_id, point.x, point.y))

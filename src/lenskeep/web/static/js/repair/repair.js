@@ -145,7 +145,9 @@ export function makeRepair({ bar, box, address, ratio, settled }) {
     hovering = true;
     const [x, y] = place(event).map((v) => Math.min(1, Math.max(0, v)));
     try {
-      const found = await (await send(`${address}/piece`, { x, y })).json();
+      const found = await (await send(`${address}/piece`, {
+        x, y, mask: mask(), away: state.away !== event.altKey, alone: at("alone").checked,
+      })).json();
       clear("would-take");
       if (state.tool === "click" && found.path) make("path", { class: "would-take", d: found.path }, svg);
     } catch { /* the next move asks again */ }
