@@ -26,7 +26,7 @@ def page(monkeypatch):
 
 
 def run(page, renewed, again=lambda: True):
-    return renewed.run(page.use, {"id": "two"}, lambda selector: page.ids, again)
+    return renewed.run(page.use, {"id": "two"}, lambda selector, within: page.ids, again)
 
 
 def test_what_was_exchanged_is_found_in_its_place(page):
@@ -49,7 +49,7 @@ def test_a_page_half_renewed_is_waited_for(page):
     renewed.remember("a.b", page.ids)
     page.ids = []
 
-    def found(selector):
+    def found(selector, within):
         page.ids = next(looks)
         return page.ids
 
@@ -63,3 +63,16 @@ def test_a_press_that_took_its_button_away_is_not_repeated(page):
     with pytest.raises(StaleElementReferenceException):
         run(page, renewed, again=lambda: False)
     assert page.used == []
+
+
+def test_what_was_found_within_an_element_is_found_within_the_one_that_took_its_place(page):
+    renewed = Renewed()
+    renewed.remember("li", ["tile 1", "tile 2"])
+    renewed.remember_first("a", "two", "tile 2")
+    page.ids = ["link of tile 4"]
+
+    def found(selector, within):
+        return ["tile 3", "tile 4"] if within is None else [f"link of {within}", "another"]
+
+    assert renewed.run(page.use, {"id": "two"}, found, lambda: True) == "used"
+    assert page.used == ["link of tile 4"]

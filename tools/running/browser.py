@@ -25,6 +25,10 @@ element.addEventListener('click', () => { window.pressed = true; }, {once: true,
 """On another page, where the press led, nothing is known of it."""
 
 
+MANY = (Command.FIND_ELEMENTS, Command.FIND_CHILD_ELEMENTS)
+ONE = (Command.FIND_ELEMENT, Command.FIND_CHILD_ELEMENT)
+
+
 class PatientChrome(webdriver.Chrome):
     """Parts of a page are renewed under one's eyes: what went away before it was used is looked for again."""
 
@@ -38,17 +42,23 @@ class PatientChrome(webdriver.Chrome):
         if pressing:
             self.execute_script(TO_BE_PRESSED, self.create_web_element(params["id"]))
 
-        def found(selector):
-            answer = run(Command.FIND_ELEMENTS, {"using": By.CSS_SELECTOR, "value": selector})
-            return [e.id for e in answer["value"]]
+        def found(selector, within):
+            how = {"using": By.CSS_SELECTOR, "value": selector}
+            if within is None:
+                return [e.id for e in run(Command.FIND_ELEMENTS, how)["value"]]
+            return [e.id for e in run(Command.FIND_CHILD_ELEMENTS, how | {"id": within})["value"]]
 
         def again():
             # it went away by being pressed, or before?
             return not pressing or self.execute_script("return window.pressed === false")
 
         answer = self.renewed.run(lambda p: run(driver_command, p), params, found, again)
-        if driver_command == Command.FIND_ELEMENTS and params["using"] == By.CSS_SELECTOR:
-            self.renewed.remember(params["value"], [e.id for e in answer["value"]])
+        if driver_command in MANY + ONE and params["using"] == By.CSS_SELECTOR:
+            selector, within = params["value"], params.get("id")
+            if driver_command in MANY:
+                self.renewed.remember(selector, [e.id for e in answer["value"]], within)
+            else:
+                self.renewed.remember_first(selector, answer["value"].id, within)
         return answer
 
 

@@ -2,6 +2,7 @@
 
 import time
 from collections import OrderedDict
+from contextlib import suppress
 
 from selenium.common.exceptions import StaleElementReferenceException
 from selenium.webdriver.remote.webelement import WebElement
@@ -12,22 +13,27 @@ MOST = 20_000
 
 
 class Renewed:
-    """What elements were found by: a selector, which of those it was, and how many there were."""
+    """What elements were found by: a selector, within which element, which of those it was, and how many there were."""
 
     def __init__(self):
         self.found = OrderedDict()
 
-    def remember(self, selector, ids):
+    def remember(self, selector, ids, within=None):
         for place, one in enumerate(ids):
-            self.found[one] = (selector, place, len(ids))
+            self.found[one] = (selector, within, place, len(ids))
         while len(self.found) > MOST:
             self.found.popitem(last=False)
+
+    def remember_first(self, selector, one, within=None):
+        """The first of as many as there may be."""
+        self.found[one] = (selector, within, 0, None)
 
     def run(self, command, params, found, again):
         """Run a command; elements of it that are gone are those that stand in their places now.
 
-        *found* gives the ids of what a selector finds, *again* whether the command may be repeated.
-        Raises StaleElementReferenceException where as many no longer stand there, or the command was at work already.
+        *found* gives the ids of what a selector finds within an element (None: on the page), *again* whether the
+        command may be repeated. Raises StaleElementReferenceException where as many no longer stand there, or the
+        command was at work already.
         """
         renewed = {}
         for left in reversed(range(TRIES)):
@@ -39,11 +45,17 @@ class Renewed:
                     raise
                 time.sleep(PAUSE)  # a page being renewed may stand half done
                 for old in gone:
-                    selector, place, count = self.found[old]
-                    now = found(selector)
-                    if len(now) == count:
-                        renewed[old] = now[place]
+                    with suppress(StaleElementReferenceException):
+                        renewed[old] = self._now(old, found) or renewed.get(old, old)
         raise AssertionError("the last try returns or raises")
+
+    def _now(self, old, found):
+        """What stands in an element's place, None where that can't be told."""
+        if old not in self.found:
+            return old
+        selector, within, place, count = self.found[old]
+        ids = found(selector, within and self._now(within, found))
+        return ids[place] if place < len(ids) and count in (None, len(ids)) else None
 
 
 def _elements(value, known):
