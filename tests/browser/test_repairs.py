@@ -79,7 +79,7 @@ def open_shoots(tmp_path_factory):
     """(browser, address, library, shoots): all brought in before the application runs, which would look for masks."""
     folder = tmp_path_factory.mktemp("repairs")
     library = Library(folder / "home")
-    shoots = [ready_shoot(library, folder / f"card-{k}", 6, 400 + 2 * k, 600) for k in range(10)]
+    shoots = [ready_shoot(library, folder / f"card-{k}", 6, 400 + 2 * k, 600) for k in range(11)]
     version = recipes.save_recipe(library.db, look_recipe(ev=1.5))
     for shoot in shoots:
         looks.give_look(library, shoot, version.id, 1.0)
@@ -174,6 +174,29 @@ def test_a_click_takes_a_piece_in_or_away_or_alone(mender):
     mender.hand(0.1, 0.9).click().perform()
     mender.made(3)
     mender.wait(lambda: mender.tinted(0.1, 0.9) > 200 and mender.tinted(0.5, 0.6) < 40)
+
+
+def test_a_hole_is_filled_and_an_island_goes_by_one_click_each(mender):
+    before = mender.frame.found_facts.subject.area
+    mender.find("[data-repair=edges]").click()
+    mender.find("body").send_keys("e")
+    mender.hand(0.5, 0.6).click().perform()
+    mender.made(1)
+    mender.find("body").send_keys("e")
+    mender.hand(0.1, 0.9).click().perform()
+    mender.made(2)
+    mender.wait(lambda: mender.tinted(0.5, 0.6) < 80 and mender.tinted(0.1, 0.9) > 180)
+    mender.find("body").send_keys("c")
+    mender.hand(0.5, 0.6).perform()
+    mender.wait(lambda: mender.all(f"{SURFACE} .would-take"))
+    mender.hand(0.5, 0.6).click().perform()
+    mender.made(3)
+    mender.wait(lambda: mender.tinted(0.5, 0.6) > 240)
+    mender.hand(0.1, 0.9).key_down(Keys.ALT).click().key_up(Keys.ALT).perform()
+    mender.made(4)
+    mender.wait(lambda: mender.tinted(0.1, 0.9) < 20)
+    assert [one.kind for one in mender.frame.override.repairs.done] == ["painted", "painted", "gap", "gap"]
+    assert mender.frame.facts.subject.area == pytest.approx(before, abs=3e-3)
 
 
 def test_none_here_and_the_next_doubtful_frame(mender):
