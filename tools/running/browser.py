@@ -1,6 +1,7 @@
 """Chromium, headless, from Debian's packages, and somebody who looks at its screen."""
 
 import shutil
+import time
 
 from selenium import webdriver
 from selenium.common.exceptions import StaleElementReferenceException, TimeoutException
@@ -109,6 +110,18 @@ class Person:
             return False
 
         self.wait(pressed)
+
+    def press_for(self, words, css, seconds=8):
+        """Press what shows these words until what it is pressed for is there: a page may be drawn anew in between."""
+
+        def there():
+            self.press(words)
+            until = time.monotonic() + seconds
+            while not self.all(css) and time.monotonic() < until:
+                time.sleep(0.1)
+            return bool(self.all(css))
+
+        self.wait(there)
 
     def reads(self, words, css="body", seconds=40):
         def there():

@@ -165,8 +165,9 @@ function listen() {
   });
   window.addEventListener("pagehide", () => source.close(), { once: true });
 }
-// a panel is open, or something is typed or selected: nothing is drawn anew under somebody's hand
-const busy = () => document.querySelector("[data-scene-head] [aria-expanded=true], #standing [aria-expanded=true], [data-selected]");
+// a panel or a dialog is open or on its way, or something is typed or selected: nothing is drawn anew under somebody's hand
+const busy = () => document.documentElement.hasAttribute("data-busy")
+  || document.querySelector("[data-scene-head] [aria-expanded=true], #standing [aria-expanded=true], [data-selected], dialog[open]");
 function putHead(id, html) {
   const old = document.querySelector(`[data-scene-head="${id}"]`);
   if (!old || old.querySelector("[aria-expanded=true]") || old.contains(document.activeElement)) return;
