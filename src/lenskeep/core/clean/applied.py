@@ -202,7 +202,8 @@ def _tried(
         for source in found
     ]
     least = max(min(apart), 1e-9)
-    return sorted(found, key=lambda source: source.cost * (apart[found.index(source)] + least) ** 0.5)
+    costs = [source.cost * (away + least) ** 0.5 for source, away in zip(found, apart, strict=True)]
+    return [found[place] for place in np.argsort(costs, kind="stable")]
 
 
 def _copied(wide: Float, hole: Alpha, at: tuple[int, int], source: Source) -> Float:

@@ -16,6 +16,7 @@ from numpy.typing import NDArray
 from lenskeep.core.colour.oklab import measured_oklab
 from lenskeep.core.colour.spaces import REC2020_TO_SRGB, through
 from lenskeep.core.colour.transfer import decode_srgb
+from lenskeep.core.detect.edges import extent
 from lenskeep.core.engine.planes import least_channel, most_channel
 from lenskeep.core.measure.neon import neon
 from lenskeep.core.types import Alpha, Float, LinearRGB, OKLab
@@ -195,7 +196,8 @@ def _glow(moved: Float, light: Float, regions: list[Alpha]) -> tuple[float, Alph
         for bands in _bands(region, long_side):
             if min(int(np.count_nonzero(band)) for band in bands) < LEAST_BORDER:
                 continue
-            part = _box(bands[0] | bands[1], radius)  # beyond it there is nothing to be seen
+            part = extent(bands[0] | bands[1], radius)  # beyond it there is nothing to be seen
+            assert part is not None, "both bands hold something"
             near, far = (band[part] for band in bands)
             # what lies behind, averaged over places of like lightness nearby
             expected, ground = _local_means((moved[part], light[part]), far, radius)
@@ -209,15 +211,6 @@ def _glow(moved: Float, light: Float, regions: list[Alpha]) -> tuple[float, Alph
             where[part] = np.maximum(where[part], share)
             own[-1] = max(own[-1], float(np.percentile(extra[usable], 90)))
     return max(own, default=0.0), where, own
-
-
-def _box(among: NDArray[np.bool_], more: int) -> tuple[slice, slice]:
-    """Rows and columns that hold all of ``among``, and so many around."""
-    sides = []
-    for axis in (1, 0):
-        there = np.flatnonzero(among.any(axis))
-        sides.append(slice(max(0, int(there[0]) - more), int(there[-1]) + 1 + more))
-    return sides[0], sides[1]
 
 
 def _local_means(planes: tuple[Float, ...], among: np.ndarray, radius: int) -> list[Float]:

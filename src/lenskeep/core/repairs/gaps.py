@@ -8,6 +8,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from lenskeep.core.facts import pixel_at
 from lenskeep.core.types import Alpha
 
 BRIDGED = 0.012
@@ -23,7 +24,7 @@ SOFT = 0.002
 def hole_at(mask: Alpha, x: float, y: float) -> Alpha | None:
     """What would fill the hole under a place, 0…1 of width and height, as alpha (h, w); None where there is none."""
     hard = mask > 0.5
-    place = _pixel(mask, x, y)
+    place = pixel_at(x, y, mask.shape)
     if hard[place]:
         return None
     reach = max(1, round(BRIDGED * max(mask.shape)))
@@ -42,7 +43,7 @@ def hole_at(mask: Alpha, x: float, y: float) -> Alpha | None:
 def island_at(mask: Alpha, x: float, y: float) -> Alpha | None:
     """What would take away the piece of a mask under a place that hangs together with nothing else of it."""
     hard = mask > 0.5
-    place = _pixel(mask, x, y)
+    place = pixel_at(x, y, mask.shape)
     if not hard[place]:
         return None
     own = _piece(hard, place)
@@ -57,11 +58,6 @@ def without_seam(mask: Alpha, own: Alpha) -> Alpha:
     near = [cv2.dilate((each > 0.5).astype(np.uint8), disc) > 0 for each in (mask, own)]
     between = near[0] & near[1] & (cv2.morphologyEx((out > 0.5).astype(np.uint8), cv2.MORPH_CLOSE, disc) > 0)
     return np.asarray(np.where(between, np.maximum(out, _soft(between, out > 0.5)), out), np.float32)
-
-
-def _pixel(mask: Alpha, x: float, y: float) -> tuple[int, int]:
-    h, w = mask.shape
-    return min(int(y * h), h - 1), min(int(x * w), w - 1)
 
 
 def _piece(inside: NDArray[np.bool_], place: tuple[int, int]) -> NDArray[np.bool_]:
