@@ -1,11 +1,12 @@
 """Commands that work on shoots of the library."""
 
 from pathlib import Path
-from typing import Annotated
+from typing import Annotated, get_args
 
 import typer
 
 from lenskeep.cli.shared import Colours, ShootName, app, run, said, stop, the_library, the_shoot
+from lenskeep.core.adjust.finish.text_mark import Place
 from lenskeep.core.percent import from_percent
 from lenskeep.core.recipes.edit import checked
 from lenskeep.files.recipes import read_recipe
@@ -14,7 +15,7 @@ from lenskeep.store import jobs, recipes
 from lenskeep.studio import bring_in, looks
 from lenskeep.studio import find as finding
 from lenskeep.studio.book.take_in import take_in
-from lenskeep.studio.hand_over import deliver, proof
+from lenskeep.studio.hand_over import deliver, logos, proof
 from lenskeep.studio.hand_over.names import FIELDS, PLAIN
 from lenskeep.studio.hand_over.options import DeliveryOptions
 
@@ -105,6 +106,9 @@ def export(
     rating: Annotated[int, typer.Option(min=0, max=5, help="The least rating that leaves.")] = 0,
     sharpen: Annotated[str, typer.Option(help="For screen or paper, at the size delivered.")] = "",
     gallery: Annotated[bool, typer.Option("--gallery", help="With pages that a client opens.")] = False,
+    logo: Annotated[Path | None, typer.Option(help="A PNG or JPEG to lay over every picture.")] = None,
+    logo_size: Annotated[float, typer.Option(min=0.5, max=30, help="Its height, in per cent of the long side.")] = 6.0,
+    logo_place: Annotated[str, typer.Option(help=f"One of {', '.join(get_args(Place))}.")] = "bottom left",
 ) -> None:
     """Hand over: finished files, a CSV of what was applied, and a list that proves it."""
     library = the_library()
@@ -112,7 +116,10 @@ def export(
     as_zip = out.suffix.lower() == ".zip"
     if as_zip and (out.exists() or library.holds(out)):
         raise stop(f"{out} exists already, or is inside the library. Choose another name.")
+    if logo is not None and not logo.is_file():
+        raise stop(f"{logo} can't be found.")
     with said():
+        key, name = ("", "") if logo is None else logos.take(library, logo, logo.name)
         options = checked(
             DeliveryOptions,
             {
@@ -125,6 +132,10 @@ def export(
                 "rating": rating,
                 "sharpen": sharpen,
                 "gallery": gallery,
+                "logo": key,
+                "logo_name": name,
+                "logo_size": logo_size,
+                "logo_place": logo_place,
             },
         )
         job_id = deliver.queue_delivery(library, target.id, options)

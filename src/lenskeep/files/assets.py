@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 
 from lenskeep.core.adjust.colour.colour_table import ColourTable
 from lenskeep.core.adjust.finish.overlay import Overlay
+from lenskeep.core.adjust.finish.text_mark import TextMark
 from lenskeep.core.problems import UserProblem
 from lenskeep.core.recipes.models import Recipe
 from lenskeep.core.regions.kinds.image import ImagePart
@@ -138,7 +139,7 @@ def check_assets(recipe: Recipe, assets: Mapping[str, bytes], name: str) -> None
     for data in (d for key, d in assets.items() if asset_key(d) != key):
         raise AssetProblem(f"{name} holds a picture or table of {len(data):,} bytes that was altered. Export it again.")
     for holder in _holders(recipe):
-        if isinstance(holder, Overlay):
+        if isinstance(holder, Overlay | TextMark):
             good = not holder.picture or picture_of(assets.get(holder.picture, b"")) is not None
             what = "a picture to lay over that is no PNG or JPEG; save it as PNG and bring that in"
         elif isinstance(holder, ImagePart):

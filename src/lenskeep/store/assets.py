@@ -23,7 +23,9 @@ def keep_assets(db: Database, assets: Mapping[str, bytes]) -> None:
         if not path.is_file() or path.stat().st_size != len(data):
             write_whole(path, data)
         with db.writing() as write:
-            write.execute("INSERT OR IGNORE INTO assets VALUES (?, ?, ?)", (key, len(data), now()))
+            # anew from now on: who brings it in once more is about to use it
+            sql = "INSERT INTO assets VALUES (?, ?, ?) ON CONFLICT DO UPDATE SET brought_in_at = excluded.brought_in_at"
+            write.execute(sql, (key, len(data), now()))
 
 
 def asset_bytes(db: Database, key: str) -> bytes | None:
@@ -54,13 +56,15 @@ def note_use(db: Database, table: str, owner: str, owner_id: int, recipe: Recipe
 
 
 def unused(db: Database, before: str) -> list[str]:
-    """The keys of assets that no recipe, no Bench and no frame refers to, brought in before a moment."""
+    """The keys of assets that no recipe, Bench, frame, hand-over or way refers to, brought in before a moment."""
     sql = """
         SELECT sha256 FROM assets a WHERE brought_in_at < ?
         AND NOT EXISTS (SELECT 1 FROM version_assets v WHERE v.sha256 = a.sha256)
         AND NOT EXISTS (SELECT 1 FROM state_assets s WHERE s.sha256 = a.sha256)
         AND NOT EXISTS (SELECT 1 FROM named_assets n WHERE n.sha256 = a.sha256)
         AND NOT EXISTS (SELECT 1 FROM frames f WHERE f.changed = 1 AND instr(f.override, a.sha256) > 0)
+        AND NOT EXISTS (SELECT 1 FROM jobs j WHERE j.kind = 'export' AND instr(j.options, a.sha256) > 0)
+        AND NOT EXISTS (SELECT 1 FROM ways w WHERE instr(w.options, a.sha256) > 0)
     """
     return [str(row["sha256"]) for row in db.reader.execute(sql, (before,))]
 

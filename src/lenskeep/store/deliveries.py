@@ -68,3 +68,12 @@ def written(db: Database, path: str) -> Written | None:
     """The file that we last wrote at a path outside the library; None when we never did."""
     row = db.reader.execute("SELECT sha256, bytes, mtime_ns FROM written WHERE path = ?", (path,)).fetchone()
     return Written(**dict(row)) if row else None
+
+
+def logos(db: Database) -> list[tuple[str, str]]:
+    """(key, name) of the logos of hand-overs, the latest first."""
+    sql = """
+        SELECT json_extract(options, '$.logo') AS logo, json_extract(options, '$.logo_name') AS name, max(id) AS last
+        FROM jobs WHERE kind = 'export' AND json_extract(options, '$.logo') <> '' GROUP BY 1 ORDER BY last DESC
+    """
+    return [(str(row["logo"]), str(row["name"] or "")) for row in db.reader.execute(sql)]

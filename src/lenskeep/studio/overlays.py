@@ -13,7 +13,7 @@ MOST_PIXELS = 60_000_000
 
 
 def overlay_of_upload(data: bytes, name: str) -> tuple[dict[str, Any], bytes]:
-    """Of a PNG or JPEG; half covering at first. Raises PhotoProblem."""
+    """Of a PNG or JPEG. Raises PhotoProblem."""
     try:
         with Image.open(io.BytesIO(data)) as image:
             if image.format not in ("PNG", "JPEG", "MPO"):
@@ -28,4 +28,4 @@ def overlay_of_upload(data: bytes, name: str) -> tuple[dict[str, Any], bytes]:
     except Exception as error:  # decoders of every kind raise errors of every kind
         raise PhotoProblem(f"{name} can't be read as a picture. Save it as PNG or JPEG.") from error
     asset = packed_picture(pixels)
-    return {"name": name[-120:], "picture": asset_key(asset), "cover": 50.0}, asset
+    return {"name": name[-120:], "picture": asset_key(asset)}, asset

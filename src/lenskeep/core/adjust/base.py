@@ -111,6 +111,8 @@ class Adjustment(HasId, ABC):
     """Whether it looks at where the step works, too."""
     asset_fields: ClassVar[tuple[str, ...]] = ()
     """Fields that hold the key of an asset."""
+    shown_at: ClassVar[dict[str, float]] = {}
+    """What a file that is brought in sets where that is still 0, so that the file is seen."""
     tabs: ClassVar[tuple[str, ...]] = ()
     """Endings of field names that the Bench shows on a tab each, where there are too many numbers for one list."""
 

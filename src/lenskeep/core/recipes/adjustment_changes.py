@@ -47,7 +47,8 @@ class SetAsset(OnAdjustment):
 
     def on(self, recipe: Recipe) -> Recipe:
         def change(own: Any) -> Any:
-            return edit.changed(own, **self.fields)
+            seen = {name: value for name, value in own.shown_at.items() if getattr(own, name) == 0}
+            return edit.changed(own, **(seen | self.fields))
 
         return edit.change_adjustment(recipe, self.step, self.adjustment, change)
 

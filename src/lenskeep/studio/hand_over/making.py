@@ -4,10 +4,11 @@ from pathlib import Path
 
 from lenskeep.core.facts import Facts
 from lenskeep.core.plan import Plan
+from lenskeep.core.problems import UserProblem
 from lenskeep.core.recipes.overrides import FrameOverride
 from lenskeep.store.frames import FrameRow
 from lenskeep.studio.cleaned import ensure
-from lenskeep.studio.hand_over.options import DeliveryOptions, mark_of
+from lenskeep.studio.hand_over.options import DeliveryOptions, marks_of
 from lenskeep.studio.library import Computed, Library
 from lenskeep.studio.tasks.deliver import DeliverTask
 from lenskeep.studio.tasks.frame_files import files_of
@@ -29,13 +30,16 @@ def task_of(
     turned and called then, ``facts`` and ``computed`` what was found on it. Raises UserProblem, PhotoProblem.
     """
     ensure(library, frame, own.clean)
+    assets = library.asset_files({*plan.assets(), *([options.logo] if options.logo else [])})
+    if options.logo and options.logo not in assets:
+        raise UserProblem(f"The logo “{options.logo_name}” is not in the library any more. Choose it again.")
     return DeliverTask(
         original=InFile(library.original(frame.sha256, frame.suffix)),
         name=frame.file_name,
         sha256=frame.sha256,
         raw_base=frame.raw_base,
         turn=frame.turn,
-        frame=files_of(computed, frame.content, facts, library.asset_files(plan.assets()), own, frame.raw_base),
+        frame=files_of(computed, frame.content, facts, assets, own, frame.raw_base),
         plan=plan,
         out=OutFolder(folder),
         file=file,
@@ -44,6 +48,6 @@ def task_of(
         space=options.space,
         form=options.form,
         sharpen=options.sharpen,
-        mark=mark_of(options),
+        marks=marks_of(options),
         said=options.said,
     )

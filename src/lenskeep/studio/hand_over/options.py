@@ -6,6 +6,7 @@ from typing import Literal
 from pydantic import BaseModel, Field, field_validator
 
 from lenskeep.core.adjust.finish.text_mark import Place, TextMark
+from lenskeep.core.assets import AssetKey
 from lenskeep.core.colour.spaces import OutputSpace
 from lenskeep.core.problems import UserProblem
 from lenskeep.files.writing import FORMS
@@ -23,7 +24,8 @@ class DeliveryOptions(BaseModel):
     that is asked for. Without ``frames`` and ``scenes`` all leave; ``rating`` is the least that one must have,
     ``trusted`` leaves those with doubtful masks behind. ``gallery`` adds pages that a client opens, ``contact`` a PDF
     of contact sheets, ``masks`` every mask of each frame and the recipes of the look, for going on elsewhere. ``mark``
-    is a text laid over every picture.
+    is a text laid over every picture, ``logo`` the asset of a picture that is, ``logo_size`` its height in per cent of
+    the long side.
     """
 
     quality: int = Field(default=92, ge=40, le=100)
@@ -44,6 +46,10 @@ class DeliveryOptions(BaseModel):
     masks: bool = False
     mark: str = Field(default="", max_length=80)
     mark_place: Place = "bottom right"
+    logo: AssetKey = ""
+    logo_name: str = Field(default="", max_length=120)
+    logo_place: Place = "bottom left"
+    logo_size: float = Field(default=6.0, ge=0.5, le=30.0)
 
     @field_validator("form")
     @classmethod
@@ -61,11 +67,15 @@ class DeliveryOptions(BaseModel):
             raise ValueError(str(problem)) from problem
 
 
-def mark_of(options: DeliveryOptions) -> TextMark | None:
-    """The text to be laid over every picture, as the adjustment that does it."""
-    if not options.mark.strip():
-        return None
-    return TextMark(id="mark", opacity=MARK_OPACITY, text=options.mark, place=options.mark_place)
+def marks_of(options: DeliveryOptions) -> tuple[TextMark, ...]:
+    """Text and logo to be laid over every picture, as the adjustments that do it."""
+    out = []
+    if options.mark.strip():
+        out.append(TextMark(id="mark", opacity=MARK_OPACITY, text=options.mark, place=options.mark_place))
+    if options.logo:
+        held, place, size = options.logo, options.logo_place, options.logo_size
+        out.append(TextMark(id="logo", opacity=100.0, picture=held, place=place, size=size))
+    return tuple(out)
 
 
 def leaving(options: DeliveryOptions, rows: Sequence[FrameSummary]) -> list[FrameSummary]:

@@ -58,7 +58,7 @@ class DeliverTask:
     ours: str | None = None
     turn: int = 0
     sharpen: str = ""
-    mark: TextMark | None = None
+    marks: tuple[TextMark, ...] = ()
     said: Said = NOTHING_SAID
     gallery: str = ""
     small: OutFolder | None = None
@@ -85,7 +85,7 @@ def deliver_frame(task: DeliverTask) -> Delivered:
     frame = task.frame.ready(photo.reduced(PROXY_SIDE))
     form = FORMS[task.form]
     plan = sharpened(
-        marked(task.plan, task.mark), task.sharpen, min(task.long_side or 1 << 30, max(photo.height, photo.width))
+        marked(task.plan, task.marks), task.sharpen, min(task.long_side or 1 << 30, max(photo.height, photo.width))
     )
     pixels: Numbers | None = None
     if task.gallery or task.small or not form.layered:
@@ -138,11 +138,11 @@ OUTPUT_SHARPENING = {"screen": (45.0, 0.6), "paper": (75.0, 1.1)}
 """Per cent, and radius in pixels of the file, for where it is looked at."""
 
 
-def marked(plan: Plan, mark: TextMark | None) -> Plan:
-    """A plan with a text laid over all else."""
-    if mark is None:
+def marked(plan: Plan, marks: tuple[TextMark, ...]) -> Plan:
+    """A plan with text and logo laid over all else."""
+    if not marks:
         return plan
-    return Plan((*plan.steps, PlannedStep("mark", "Mark", Region(), "use the frame", (mark,), 1.0)))
+    return Plan((*plan.steps, PlannedStep("mark", "Mark", Region(), "use the frame", marks, 1.0)))
 
 
 def sharpened(plan: Plan, how: str, long_side: int) -> Plan:

@@ -30,7 +30,7 @@ from lenskeep.store.jobs import Job
 from lenskeep.store.looks import Look
 from lenskeep.store.scenes import Scene
 from lenskeep.store.shoots import Shoot
-from lenskeep.studio.hand_over import coming_back, deliver, proof
+from lenskeep.studio.hand_over import coming_back, deliver, logos, proof
 from lenskeep.studio.hand_over import ways as naming
 from lenskeep.studio.hand_over.names import FIELDS, PLAIN, check_pattern, stem_of
 from lenskeep.studio.hand_over.options import DeliveryOptions, Sharpening
@@ -38,10 +38,11 @@ from lenskeep.studio.hand_over.said import keep_said, said_of
 from lenskeep.studio.looks import look_of_shoot
 from lenskeep.studio.standing import Standing, standing_of
 from lenskeep.web.present import page
-from lenskeep.web.studio_of import Id, InStudio, Studio, shoot_or_404
+from lenskeep.web.studio_of import Id, InStudio, Studio, received, shoot_or_404
 
 router = APIRouter()
 SHOWN = 16
+MOST_LOGO = 20_000_000
 
 
 @dataclass(frozen=True)
@@ -74,6 +75,7 @@ class HandOver(Deliveries):
     told: str = ""
     ways: tuple[tuple[str, str], ...] = ()
     places: tuple[str, ...] = get_args(Place)
+    logos: Mapping[str, str] = field(default_factory=dict)
     fields: Mapping[str, str] = field(default_factory=lambda: FIELDS)
     forms: Mapping[str, OutputForm] = field(default_factory=lambda: FORMS)
 
@@ -106,6 +108,7 @@ def show(request: Request, studio: InStudio, shoot_id: Id, told: str = "") -> HT
         said=said_of(studio.library, shoot_id),
         told=told[:300],
         ways=tuple((name, naming.words(way)) for name, way in naming.ways(studio.library).items()),
+        logos=logos.known(studio.library),
     )
     return page(request, "hand_over/hand_over.html", view)
 
@@ -147,6 +150,10 @@ def start(
     masks: Annotated[bool, Form()] = False,
     mark: Annotated[str, Form(max_length=80)] = "",
     mark_place: Annotated[Place, Form()] = "bottom right",
+    logo: Annotated[str, Form(pattern="^([0-9a-f]{64})?$")] = "",
+    logo_file: Annotated[UploadFile | None, File()] = None,
+    logo_place: Annotated[Place, Form()] = "bottom left",
+    logo_size: Annotated[float, Form(ge=0.5, le=30.0)] = 6.0,
     ways: Annotated[list[str], Form()] = [],  # noqa: B006
     keep_as: Annotated[str, Form()] = "",
     said: Annotated[Said | None, Depends(said_in)] = None,
@@ -154,6 +161,7 @@ def start(
     shoot_or_404(studio, shoot_id)
     if form == "folder" and not folder.strip():
         raise UserProblem("Say into which folder the files should go.")
+    own = _logo(studio, logo, logo_file)
     told = said or said_of(studio.library, shoot_id)
     keep_said(studio.library, shoot_id, told)
     options = DeliveryOptions(
@@ -174,6 +182,10 @@ def start(
         masks=masks,
         mark=mark.strip(),
         mark_place=mark_place,
+        logo=own[0],
+        logo_name=own[1],
+        logo_place=logo_place,
+        logo_size=logo_size,
         said=told,
     )
     if keep_as.strip():
@@ -184,6 +196,16 @@ def start(
         deliver.queue_delivery(studio.library, shoot_id, options)
     studio.runner.wake()
     return RedirectResponse(f"/shoots/{shoot_id}/hand-over", 303)
+
+
+def _logo(studio: Studio, key: str, file: UploadFile | None) -> tuple[str, str]:
+    """(key, name) of the logo that was brought in, or else chosen; both "" for none."""
+    if file is not None and file.filename:
+        with received(studio, file, MOST_LOGO) as path:
+            return logos.take(studio.library, path, file.filename[-120:])
+    if key and key not in (there := logos.known(studio.library)):
+        raise UserProblem("This logo is not in the library any more. Choose its file again.")
+    return (key, there[key]) if key else ("", "")
 
 
 @router.get("/shoots/{shoot_id}/hand-over/example", response_class=PlainTextResponse)

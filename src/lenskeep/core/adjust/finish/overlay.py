@@ -9,10 +9,8 @@ import numpy as np
 from pydantic import Field
 
 from lenskeep.core.adjust.base import Adjustment, Below, amount, extra
-from lenskeep.core.adjust.shared.sheets import levels_of
+from lenskeep.core.adjust.shared.sheets import levels_of, light_and_cover
 from lenskeep.core.assets import AssetKey
-from lenskeep.core.colour.spaces import SRGB_TO_REC2020
-from lenskeep.core.colour.transfer import DECODE8
 from lenskeep.core.engine.ops import Code, Op, Sheet
 
 Turned = Literal["as it is", "a quarter right", "upside down", "a quarter left"]
@@ -36,6 +34,7 @@ class Overlay(Adjustment):
     down: float = amount(-100, 100, label="Moved down", unit="%", scales=False)
     later: ClassVar[tuple[str, ...]] = ("fit", "turned", "mirrored", "size", "across", "down")
     asset_fields: ClassVar[tuple[str, ...]] = ("picture",)
+    shown_at: ClassVar[dict[str, float]] = {"cover": 50.0}
 
     def is_neutral(self) -> bool:
         return not self.picture or super().is_neutral()
@@ -46,10 +45,8 @@ class Overlay(Adjustment):
             return []
         pixels = np.rot90(pixels, -QUARTERS[self.turned])
         pixels = np.ascontiguousarray(pixels[:, ::-1] if self.mirrored else pixels)
-        linear = DECODE8[pixels[..., :3]] @ SRGB_TO_REC2020.T.astype(np.float32)
-        cover = pixels[..., 3].astype(np.float32) / np.float32(255.0)
         place = self._place(pixels.shape[1] / pixels.shape[0], below.aspect)
-        sheet = Sheet(levels_of(np.asarray(linear, np.float32), cover), place)
+        sheet = Sheet(levels_of(*light_and_cover(pixels)), place)
         return [Op(Code.SHEET, (self.cover / 100.0,), sheet=sheet)]
 
     def _place(self, own: float, frame: float) -> tuple[float, float, float, float]:

@@ -2,7 +2,10 @@
 
 import cv2
 import numpy as np
+from numpy.typing import NDArray
 
+from lenskeep.core.colour.spaces import SRGB_TO_REC2020
+from lenskeep.core.colour.transfer import DECODE8
 from lenskeep.core.types import Alpha, Float
 
 LEAST_TILE = 64
@@ -15,6 +18,12 @@ def levels_of(colour: Float, cover: Alpha, least: int = 24) -> tuple[Float, ...]
     full[..., :3] = colour * cover[..., None]
     full[..., 3] = cover
     return halved(full, least)
+
+
+def light_and_cover(pixels: NDArray[np.uint8]) -> tuple[Float, Alpha]:
+    """(linear Rec. 2020 (h, w, 3), cover (h, w) 0…1) of sRGB and coverage, (h, w, 4)."""
+    linear = DECODE8[pixels[..., :3]] @ SRGB_TO_REC2020.T.astype(np.float32)
+    return np.asarray(linear, np.float32), pixels[..., 3].astype(np.float32) / np.float32(255.0)
 
 
 def halved(full: Float, least: int) -> tuple[Float, ...]:
