@@ -10,7 +10,7 @@ otherwise.
 
 import sys
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 import cv2
@@ -25,6 +25,8 @@ from lenskeep.studio.tasks.find import detectors
 MAIN = ("subject", "sky")
 SIDE, REACH, LEAST_OUTLINE = 1024, 2, 100
 BAD = 0.8
+FALSE_SKY = 0.01
+"""Share of a frame without sky that is taken for it by a mask that counts as bad."""
 
 
 @dataclass(frozen=True)
@@ -55,6 +57,8 @@ class Photograph:
     masks: dict[str, np.ndarray]
     skyline: list[float] | None = None
     apart: bool = False
+    without_sky: bool = False
+    """Whether it is known to have none; of traced ones it is not."""
 
 
 def counted(truth: np.ndarray) -> np.ndarray:
@@ -113,7 +117,10 @@ def demo() -> Iterator[Photograph]:
     for one in known_frames():
         scene = f"{one.shoot} {one.facts['shot']}"
         apart = one.facts["shot"] in kept_apart(one.shoot)
-        yield Photograph(one.shoot, scene, one.name, one.image(), one.masks(), one.facts["skyline"], apart)
+        masks = one.masks()
+        yield Photograph(
+            one.shoot, scene, one.name, one.image(), masks, one.facts["skyline"], apart, "sky" not in masks
+        )
 
 
 def unseen() -> Iterator[Photograph]:
@@ -135,6 +142,8 @@ def scored(photo: Photograph) -> tuple[list[Score], Facts]:
             trust = finding.trust if finding else 0.0  # what was not found at all is nothing to trust
             own = intersection_over_union(mask, truth), boundary_score(mask, truth), trust
             out.append(Score(photo.shoot, photo.name, kind, *own, photo.apart))
+    if photo.without_sky and found.facts.sky.area > FALSE_SKY:
+        out.append(Score(photo.shoot, photo.name, "false sky", 0.0, 0.0, found.facts.sky.trust, photo.apart))
     return out, found.facts
 
 
@@ -144,7 +153,7 @@ def spoilt_ones(photo: Photograph, seed: int) -> Iterator[Photograph]:
     size = small.shape[1::-1]
     known = {k: cv2.resize(m, size, interpolation=cv2.INTER_NEAREST) for k, m in photo.masks.items() if k in MAIN}
     for what, image, masks in spoilt(small, known, seed):
-        yield Photograph(photo.shoot, photo.scene, f"{photo.name}, {what}", image, masks)
+        yield replace(photo, name=f"{photo.name}, {what}", image=image, masks=masks, skyline=None)
 
 
 @dataclass
@@ -245,7 +254,7 @@ def main(words: list[str]) -> None:
         summary([s for s in out.plain if s.kind == kind], f"  {kind}")
     every = out.plain + out.hard
     for words, among in (("", every), (", renders kept apart", [s for s in every if s.apart])):
-        for names in (("subject",), ("sky",), KINDS):
+        for names in (("subject",), ("sky", "false sky"), KINDS):
             chosen = [s for s in among if s.kind in names]
             if chosen:
                 calibration(chosen, ", ".join(names) + words)

@@ -7,6 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from benchmarks.masks import boundary_score, intersection_over_union
+from benchmarks.spoilt import spoilt
 from lenskeep.core.detect.edges import colour_guided, without_specks
 from lenskeep.core.detect.faces import find_faces
 from lenskeep.core.detect.find import DETECTOR, find
@@ -106,6 +107,17 @@ def test_a_frame_without_sky_has_none(networks):
     image = picture("LKD_0201")
     found = find(np.ascontiguousarray(image[int(0.62 * image.shape[0]) :]), networks)
     assert (found.sky > 127).mean() < 0.02
+
+
+@pytest.mark.parametrize("name", ["LKD_0102", "LKD_0113"])
+def test_dark_and_flat_pictures_full_of_grain_are_found_as_bright_ones_are(networks, name):
+    image = cv2.resize(picture(name), (900, 600), interpolation=cv2.INTER_AREA)
+    known = {k: cv2.imread(str(TRUTH / f"{name}.{k}.png"), cv2.IMREAD_GRAYSCALE) for k in ("subject", "sky")}
+    for how, hard, _ in spoilt(image, {}, 5):
+        if how in ("dark and grainy", "flat"):
+            found = find(hard, networks)
+            scores = {k: intersection_over_union(found.masks[k], m) for k, m in known.items()}
+            assert scores["sky"] > 0.85 and scores["subject"] > 0.7, (how, scores)
 
 
 @pytest.mark.parametrize("shape", [(1, 1), (3, 900), (16, 16), (60, 2000)])

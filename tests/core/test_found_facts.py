@@ -8,7 +8,8 @@ from hypothesis import strategies as st
 
 from lenskeep.core.detect.skyline import find_skyline
 from lenskeep.core.detect.subject import box_around
-from lenskeep.core.detect.trust import Evidence, picture_values, sky_trust, sky_values, subject_trust, subject_values
+from lenskeep.core.detect.trust import Evidence, picture_values, subject_trust, subject_values
+from lenskeep.core.detect.trust_of_sky import sky_trust, sky_values
 from lenskeep.core.facts import DOUBTFUL_BELOW
 from lenskeep.core.measure.pull import pull
 from tools.made_up import scene
@@ -96,3 +97,42 @@ def test_pull_measures_the_subject_against_its_surroundings():
     rough[disc() > 0.5] *= noise[disc() > 0.5]
     assert pull(rough, disc()).detail > 1
     assert pull(flat, np.zeros((H, W), np.float32)) is None
+
+
+def doubts_of_sky(picture, mask, probability=None):
+    seen = mask if probability is None else probability
+    values = sky_values(picture, mask, seen, np.zeros_like(mask)) | picture_values(picture)
+    return sky_trust(values, seen, float((mask > 0.5).mean()))
+
+
+def bright_above(line, above=210, below=90):
+    light = np.where(line * H > Y, above, below).astype(np.uint8)
+    return np.repeat(light[..., None], 3, axis=2)
+
+
+def test_a_wall_taken_for_sky_is_doubted_for_what_no_sky_does():
+    sky = (Y < 0.45 * H).astype(np.float32)
+    assert doubts_of_sky(bright_above(0.45), sky).trust > DOUBTFUL_BELOW
+    wall = ((X < 0.3 * W) | (X > 0.75 * W)).astype(np.float32)
+    beside = np.where(wall > 0, 210, 90).astype(np.uint8)
+    low = doubts_of_sky(np.repeat(beside[..., None], 3, axis=2), wall)
+    assert low.trust < DOUBTFUL_BELOW and "lower edge" in " ".join(low.reasons)
+    dim = doubts_of_sky(bright_above(0.45, 60, 190), sky)
+    assert dim.trust < DOUBTFUL_BELOW and "hardly brighter" in " ".join(dim.reasons)
+    lake = ((Y > 0.4 * H) & (Y < 0.7 * H)).astype(np.float32)
+    between = np.where(lake > 0, 210, 90).astype(np.uint8)
+    off = doubts_of_sky(np.repeat(between[..., None], 3, axis=2), lake)
+    assert off.trust < DOUBTFUL_BELOW and "upper edge" in " ".join(off.reasons)
+
+
+@given(share=st.floats(0.0, 0.2))
+def test_sky_that_was_probably_missed_is_said_in_proportion(share):
+    empty = np.zeros((H, W), np.float32)
+    probable = np.zeros((H, W), np.float32)
+    probable.ravel()[: round(share * H * W)] = 0.6
+    found = doubts_of_sky(bright_above(0.45), empty, probable)
+    assert 0.0 <= found.trust <= 1.0 and found.area == 0.0
+    if share < 0.004:
+        assert found.trust == 1.0 and not found.reasons
+    if share > 0.012:
+        assert found.trust < DOUBTFUL_BELOW and found.reasons == ["There may be a little sky that was not taken."]

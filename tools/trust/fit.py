@@ -5,7 +5,8 @@ Finds on the demo's shoots and on the photographs with traced masks, as they are
 (``benchmarks.spoilt``), and fits non-negative costs in log-odds by projected gradient descent, so that no sign can ever
 speak for a mask. Renders that are kept apart (``benchmarks.known.kept_apart``) and every third photograph are fitted to
 by nothing; how trust does is printed for them, and for the others with each scene left out in turn; then the constants
-for ``core/detect/trust.py`` and ``trust_of_others.py``. ROWS keeps what was found, which takes most of the time: about
+for ``core/detect/trust.py``, ``trust_of_sky.py`` and ``trust_of_others.py``. What is taken for sky on a picture that is
+known to have none is a bad mask. ROWS keeps what was found, which takes most of the time: about
 fifteen minutes on two cores.
 """
 
@@ -23,6 +24,7 @@ import numpy as np
 
 from benchmarks.masks import (
     BAD,
+    FALSE_SKY,
     KINDS,
     Photograph,
     area_under_curve,
@@ -32,7 +34,7 @@ from benchmarks.masks import (
     worth_scoring,
 )
 from benchmarks.spoilt import spoilt
-from lenskeep.core.detect import trust
+from lenskeep.core.detect import trust, trust_of_sky
 from lenskeep.core.detect import trust_of_others as others
 from lenskeep.core.detect.find import find
 from lenskeep.studio.tasks.find import detectors
@@ -71,6 +73,8 @@ def looked_at(photo: Photograph) -> list[Row]:
                 iou = intersection_over_union(found.masks[kind], m)
                 area = float((found.masks[kind] > 127).mean())
                 out.append(Row(photo.scene, how, kind, iou, found.signs[kind], area, photo.apart))
+        if photo.without_sky and found.facts.sky.area > FALSE_SKY:
+            out.append(Row(photo.scene, how, "sky", 0.0, found.signs["sky"], found.facts.sky.area, photo.apart))
     return out
 
 
@@ -147,7 +151,7 @@ def main(folder: Path, kept: Path | None) -> None:
     if kept:
         kept.write_bytes(pickle.dumps(rows))
     fit(("subject",), rows, trust.SUBJECT_SIGNS, "SUBJECT")
-    fit(("sky",), rows, trust.SKY_SIGNS, "SKY")
+    fit(("sky",), rows, trust_of_sky.SKY_SIGNS, "SKY")
     fit(KINDS, rows, others.KIND_SIGNS, "KIND")
 
 

@@ -13,6 +13,7 @@ from lenskeep.core.detect.covers import cover_fields, find_covers
 from lenskeep.core.detect.faces import find_faces
 from lenskeep.core.detect.grass import without_grass
 from lenskeep.core.detect.objects import Looked, faces_of_people, kind_of, split_objects
+from lenskeep.core.detect.opened import opened
 from lenskeep.core.detect.people import figure_apart
 from lenskeep.core.detect.pieces import evened, find_pieces
 from lenskeep.core.detect.saliency import subject_guess
@@ -21,13 +22,14 @@ from lenskeep.core.detect.sky import find_sky, sky_probability
 from lenskeep.core.detect.skyline import find_skyline
 from lenskeep.core.detect.subject import box_around, find_subject
 from lenskeep.core.detect.tensors import resized
-from lenskeep.core.detect.trust import Evidence, picture_values, sky_trust, sky_values, subject_trust, subject_values
+from lenskeep.core.detect.trust import Evidence, picture_values, subject_trust, subject_values
 from lenskeep.core.detect.trust_of_others import others_trust
+from lenskeep.core.detect.trust_of_sky import sky_trust, sky_values
 from lenskeep.core.engine.planes import proxy_size
 from lenskeep.core.facts import SUBJECT_KINDS, Face, Facts, Finding, Kind
 from lenskeep.core.types import SRGB8, Alpha, Float, GraphNetwork, Mask8, TensorNetwork
 
-DETECTOR = "find-7"
+DETECTOR = "find-8"
 """Version of everything below; results are kept under it and found anew when it changes."""
 LEAST_AREA = 2e-4
 
@@ -79,6 +81,8 @@ def find(image: SRGB8, detectors: Detectors, full_size: tuple[int, int] | None =
     small = image if (h, w) == image.shape[:2] else resized(image, h, w)
     if min(h, w) < 16:
         return _nothing(h, w, height, width)
+    picture = picture_values(small)
+    small = opened(small)
     # two cores: what the subject does not wait for is done beside it
     with ThreadPoolExecutor(1) as beside:
         scene = beside.submit(sky_probability, small, detectors.backbone, detectors.sky_decoder)
@@ -108,7 +112,6 @@ def find(image: SRGB8, detectors: Detectors, full_size: tuple[int, int] | None =
         masks = {k: m for k, m in masks.items() if k in ("subject", "sky") or float((m > 0.5).mean()) >= LEAST_AREA}
         apart = 0.0 if beings else figure_apart(small, subject.mask, detectors.person)
         evidence = Evidence(animals, faces, apart, beings)
-        picture = picture_values(small)
         own = subject_values(small, subject.mask, subject.guess, first, subject.by_colour, sky, evidence)
         signs = {"subject": own | picture, "sky": sky_values(small, sky, seen.probability, seen.apart) | picture}
         pieces, described = pieces_found.result()

@@ -9,13 +9,13 @@ from lenskeep.core.detect.beings import Being
 from lenskeep.core.detect.boxes import NEAR, fits, limited
 from lenskeep.core.detect.boxes import area as box_area
 from lenskeep.core.detect.edges import piece_stats
+from lenskeep.core.detect.opened import deviation, laplacian
 from lenskeep.core.engine.planes import least_channel
 from lenskeep.core.facts import Face, Finding
 from lenskeep.core.types import SRGB8, Alpha
 
-LITTLE_SKY = 0.04
 WORTH_TELLING, MOST_REASONS = 0.35, 4
-SUBJECT_START, SKY_START = 3.4, 3.6
+SUBJECT_START = 2.91
 
 
 def undecided_share(probability: Alpha, area: float) -> float:
@@ -116,9 +116,7 @@ def picture_values(image: SRGB8) -> dict[str, float]:
     grey = cv2.cvtColor(small, cv2.COLOR_RGB2GRAY).astype(np.float32)
     full = cv2.cvtColor(image, cv2.COLOR_RGB2GRAY).astype(np.float32)
     spread = float(np.percentile(grey, 95) - np.percentile(grey, 5))
-    # noise by Immerkær 1996: the mean of a Laplacian that lets no straight edge through
-    kernel = np.array([[1, -2, 1], [-2, 4, -2], [1, -2, 1]], np.float32)
-    grain = float(np.abs(cv2.filter2D(full, cv2.CV_32F, kernel)).mean()) * float(np.sqrt(np.pi / 2)) / 6.0
+    grain = deviation(float(laplacian(full).mean()))
     return {
         "dark": max(0.0, 60.0 - float(grey.mean())) / 60.0,
         "burnt": float((least_channel(small) > 250).mean()),
@@ -193,73 +191,33 @@ def subject_values(
     } | beings_values(mask, evidence.beings)
 
 
-def _burnt_below(image: SRGB8, sky: Alpha) -> float:
-    """Share of what is not sky that is as white as paper: there a border can't be seen."""
-    outside = sky < 0.5
-    return float((least_channel(image) > 250)[outside].mean()) if outside.any() else 0.0
-
-
-def sky_values(image: SRGB8, mask: Alpha, probability: Alpha, apart: Alpha) -> dict[str, float]:
-    """What can be seen of a sky's mask without knowing the true one, besides ``picture_values``."""
-    inside = mask > 0.5
-    area = float(inside.mean())
-    sure, possible = float((probability > 0.9).mean()), float((probability > 0.1).mean())
-    return {
-        "undecided": min(undecided_share(probability, area), 3.0),
-        "soft_border": min(undecided_share(mask, area), 3.0),
-        "scales": min(float((apart > 0.3).mean()) / max(area, 0.002), 3.0),
-        "colour": disagreement(probability, mask),
-        "faint": 1.0 - float(probability[inside].mean()) if inside.any() else 1.0,
-        "pieces": float(fragments(mask)),
-        "off_edges": off_edges(image, mask),
-        "sameness": sameness(image, mask),
-        "small": max(0.0, 0.15 - area) / 0.15,
-        "burnt_below": _burnt_below(image, mask),
-        "range": 1.0 - sure / max(possible, 1e-6),
-    }
-
-
 SUBJECT_SIGNS = [
-    Sign("undecided", 0.46, 0.35, 0.06, 0.6, "The subject's outline is undecided ({undecided})."),
-    Sign("soft_border", 0.92, 1.65, 0.05, 0.4, "Much of the subject's outline is soft ({soft_border})."),
-    Sign("looks", 0.00, 0.27, 0.03, 0.4, "A closer look at the subject found another shape."),
-    Sign("colour", 0.60, 0.80, 0.06, 0.3, "Shape and colour disagree about where the subject ends."),
-    Sign("faint", 0.30, 0.40, 0.02, 0.2, "The subject stands out only faintly."),
-    Sign("left_out", 0.07, 0.95, 0.12, 0.35, "Something like an animal was left out of the subject."),
+    Sign("undecided", 0.60, 0.62, 0.06, 0.6, "The subject's outline is undecided ({undecided})."),
+    Sign("soft_border", 0.20, 2.41, 0.05, 0.4, "Much of the subject's outline is soft ({soft_border})."),
+    Sign("looks", 0.00, 0.60, 0.03, 0.4, "A closer look at the subject found another shape."),
+    Sign("colour", 0.10, 0.20, 0.06, 0.3, "Shape and colour disagree about where the subject ends."),
+    Sign("faint", 0.27, 0.20, 0.02, 0.2, "The subject stands out only faintly."),
+    Sign("left_out", 0.29, 0.72, 0.12, 0.35, "Something like an animal was left out of the subject."),
     Sign("faces_out", 0.20, 0.10, 0.0, 2.0, "A face was left out of the subject."),
-    Sign("figure", 1.14, 0.85, 0.12, 0.4, "The subject has no clear figure."),
-    Sign("sameness", 0.33, 0.00, 0.6, 0.3, "The subject's outline runs between colours that are much alike."),
-    Sign("pieces", 0.40, 0.60, 2.0, 4.0, "The subject falls into many pieces."),
-    Sign("border", 0.20, 0.40, 0.35, 0.5, "The subject fills much of the frame's edge."),
-    Sign("off_edges", 0.80, 0.80, 0.6, 0.4, "Part of the subject's outline lies on no edge of the picture."),
-    Sign("overlap", 0.40, 0.60, 0.02, 0.3, "Subject and sky overlap."),
+    Sign("figure", 0.56, 0.61, 0.12, 0.4, "The subject has no clear figure."),
+    Sign("sameness", 1.06, 0.02, 0.6, 0.3, "The subject's outline runs between colours that are much alike."),
+    Sign("pieces", 0.20, 0.40, 2.0, 4.0, "The subject falls into many pieces."),
+    Sign("border", 0.10, 0.30, 0.35, 0.5, "The subject fills much of the frame's edge."),
+    Sign("off_edges", 0.20, 0.40, 0.6, 0.4, "Part of the subject's outline lies on no edge of the picture."),
+    Sign("overlap", 0.54, 0.12, 0.02, 0.3, "Subject and sky overlap."),
     Sign("small", 0.00, 0.00, 0.3, 0.7, "The subject is very small."),
-    Sign("large", 0.20, 0.40, 0.25, 0.5, "The subject fills most of the frame."),
-    Sign("thing", 0.16, 0.11, 0.0, 1.0, "The subject is neither a person nor an animal."),
-    Sign("boxes", 1.32, 0.94, 0.1, 0.4, "The subject does not reach as far as the people or animals seen."),
-    Sign("outside", 0.20, 0.18, 0.05, 0.4, "Part of the subject belongs to none of the people or animals seen."),
-    Sign("figures", 0.25, 0.73, 0.1, 0.4, "Figures and outline of the subject disagree."),
-    Sign("faint_box", 0.46, 0.61, 0.4, 0.4, "People or animals are told apart only faintly."),
-    Sign("dark", 0.00, 0.00, 0.2, 0.6, "The picture is very dark."),
-    Sign("burnt", 1.06, 1.23, 0.35, 0.4, "Much of the picture is burnt out."),
-    Sign("grain", 0.11, 0.22, 0.8, 1.0, "The picture is very grainy."),
-]
-SKY_SIGNS = [
-    Sign("undecided", 0.60, 1.30, 0.3, 0.8, "The sky's border is undecided ({undecided})."),
-    Sign("soft_border", 0.00, 1.42, 0.1, 0.6, "Much of the sky's border is soft ({soft_border})."),
-    Sign("scales", 0.00, 0.39, 0.05, 0.8, "A closer look at the sky found another shape."),
-    Sign("colour", 0.40, 0.44, 0.08, 0.35, "Kind and colour disagree about where the sky ends."),
-    Sign("faint", 1.30, 0.60, 0.1, 0.25, "The sky is told apart only faintly."),
-    Sign("sameness", 0.06, 0.53, 0.4, 0.4, "The sky's border runs between colours that are much alike."),
-    Sign("range", 0.00, 0.72, 0.45, 0.45, "Much that may be sky was left undecided."),
-    Sign("pieces", 1.13, 0.26, 3.0, 6.0, "The sky falls into many pieces."),
-    Sign("off_edges", 1.15, 0.18, 0.9, 0.1, "Part of the sky's border lies on no edge of the picture."),
-    Sign("small", 0.18, 0.55, 0.2, 0.8, "Only a sliver of sky was found."),
-    Sign("dark", 0.00, 0.00, 0.1, 0.6, "The picture is very dark."),
-    Sign("burnt", 2.10, 2.29, 0.35, 0.4, "Much of the picture is burnt out."),
-    Sign("burnt_below", 1.31, 0.00, 0.02, 0.3, "What lies below the sky is as white as the sky in places."),
+    Sign("large", 0.10, 0.30, 0.25, 0.5, "The subject fills most of the frame."),
+    Sign("thing", 0.12, 0.08, 0.0, 1.0, "The subject is neither a person nor an animal."),
+    Sign("boxes", 0.73, 0.96, 0.1, 0.4, "The subject does not reach as far as the people or animals seen."),
+    Sign("outside", 0.10, 0.10, 0.05, 0.4, "Part of the subject belongs to none of the people or animals seen."),
+    Sign("figures", 0.10, 0.20, 0.1, 0.4, "Figures and outline of the subject disagree."),
+    Sign("faint_box", 0.18, 0.14, 0.4, 0.4, "People or animals are told apart only faintly."),
+    Sign("dark", 0.61, 0.12, 0.2, 0.6, "The picture is very dark."),
+    Sign("burnt", 1.52, 1.14, 0.35, 0.4, "Much of the picture is burnt out."),
     Sign("grain", 0.00, 0.00, 0.8, 1.0, "The picture is very grainy."),
 ]
+"""Fitted by tools/trust/fit.py on masks known from traces and renders, as they are and spoilt. Where the fit gave next
+to nothing to a sign that can speak for itself, a small cost stands, since none of those masks had that trouble."""
 """Fitted by tools/trust/fit.py on masks known from traces and renders, as they are and spoilt. Where the fit gave next
 to nothing to a sign that can speak for itself, a small cost stands, since none of those masks had that trouble."""
 
@@ -269,16 +227,4 @@ def subject_trust(values: dict[str, float], area: float) -> Finding:
     if area == 0.0:
         return Finding(trust=0.3, area=0.0, reasons=["No clear subject was found."])
     trust, reasons = scored(values, SUBJECT_SIGNS, SUBJECT_START)
-    return Finding(trust=trust, area=round(area, 5), reasons=reasons)
-
-
-def sky_trust(values: dict[str, float], probability: Alpha, area: float) -> Finding:
-    """Trust in the sky's mask from ``sky_values``; a frame clearly without sky is trusted as such."""
-    if area == 0.0:
-        unsure = max(float((probability > 0.35).mean()) - LITTLE_SKY, 0.0) / LITTLE_SKY
-        trust = round(1.0 - 0.7 * min(unsure, 1.0), 3)
-        return Finding(
-            trust=trust, area=0.0, reasons=["There may be a little sky that was not taken."] if unsure > 0.2 else []
-        )
-    trust, reasons = scored(values, SKY_SIGNS, SKY_START)
     return Finding(trust=trust, area=round(area, 5), reasons=reasons)

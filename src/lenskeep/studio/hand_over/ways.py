@@ -63,6 +63,7 @@ def words(options: DeliveryOptions) -> str:
     """What a way does, in a few words."""
     size = f"{options.long_side} px" if options.long_side else "full size"
     more = [f"for {'screens' if options.sharpen == 'screen' else 'paper'}"] if options.sharpen else []
+    more += ["logo"] if options.logo else []
     more += ["gallery"] if options.gallery else []
     more += ["contact sheets"] if options.contact else []
     return ", ".join([options.form, size, *more])

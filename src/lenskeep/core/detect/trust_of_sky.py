@@ -1,0 +1,104 @@
+"""Trust in the sky's mask: signs that its border is wrong, that it is no sky, and that some was missed."""
+
+import cv2
+import numpy as np
+
+from lenskeep.core.detect.trust import (
+    Sign,
+    disagreement,
+    fragments,
+    off_edges,
+    sameness,
+    scored,
+    undecided_share,
+)
+from lenskeep.core.engine.planes import least_channel
+from lenskeep.core.facts import Finding
+from lenskeep.core.types import SRGB8, Alpha
+
+SKY_START = 2.57
+SIDE = 128
+"""Long side of the small picture that is asked whether this is a sky at all."""
+PROBABLE, MISSED = 0.5, (0.005, 0.01)
+"""Where no sky was found: what share of the frame may probably be sky after all, and how much more costs all."""
+MISSED_COSTS = 0.7
+
+
+def _burnt_below(image: SRGB8, sky: Alpha) -> float:
+    """Share of what is not sky that is as white as paper: there a border can't be seen."""
+    outside = sky < 0.5
+    return float((least_channel(image) > 250)[outside].mean()) if outside.any() else 0.0
+
+
+def no_sky_values(image: SRGB8, mask: Alpha) -> dict[str, float]:
+    """What speaks for a wall, a backdrop or a floor: it reaches the lower edge, is hardly brighter than what lies
+    outside, uneven, or does not reach the upper edge. All 0 where there is none.
+    """
+    scale = SIDE / max(mask.shape)
+    size = (max(2, round(mask.shape[1] * scale)), max(2, round(mask.shape[0] * scale)))
+    sky = cv2.resize(mask, size, interpolation=cv2.INTER_AREA) > 0.5
+    if not sky.any():
+        return dict.fromkeys(("low", "dim", "uneven", "off_top"), 0.0)
+    small = cv2.resize(image, size, interpolation=cv2.INTER_AREA)
+    light = cv2.cvtColor(small, cv2.COLOR_RGB2GRAY).astype(np.float32) / 255.0
+    brighter = 0.0 if sky.all() else float(light[sky].mean() - light[~sky].mean())
+    return {
+        "low": float(sky[-1].mean()),
+        "dim": max(0.0, 0.5 - brighter),
+        "uneven": float(light[sky].std()),
+        "off_top": 1.0 - float(sky[0].mean()),
+    }
+
+
+def sky_values(image: SRGB8, mask: Alpha, probability: Alpha, apart: Alpha) -> dict[str, float]:
+    """What can be seen of a sky's mask without knowing the true one, besides ``picture_values``."""
+    inside = mask > 0.5
+    area = float(inside.mean())
+    sure, possible = float((probability > 0.9).mean()), float((probability > 0.1).mean())
+    return {
+        "undecided": min(undecided_share(probability, area), 3.0),
+        "soft_border": min(undecided_share(mask, area), 3.0),
+        "scales": min(float((apart > 0.3).mean()) / max(area, 0.002), 3.0),
+        "colour": disagreement(probability, mask),
+        "faint": 1.0 - float(probability[inside].mean()) if inside.any() else 1.0,
+        "pieces": float(fragments(mask)),
+        "off_edges": off_edges(image, mask),
+        "sameness": sameness(image, mask),
+        "small": max(0.0, 0.15 - area) / 0.15,
+        "burnt_below": _burnt_below(image, mask),
+        "range": 1.0 - sure / max(possible, 1e-6),
+    } | no_sky_values(image, mask)
+
+
+SKY_SIGNS = [
+    Sign("undecided", 0.40, 0.90, 0.3, 0.8, "The sky's border is undecided ({undecided})."),
+    Sign("soft_border", 0.00, 0.49, 0.1, 0.6, "Much of the sky's border is soft ({soft_border})."),
+    Sign("scales", 0.00, 0.00, 0.05, 0.8, "A closer look at the sky found another shape."),
+    Sign("colour", 0.00, 1.74, 0.08, 0.35, "Kind and colour disagree about where the sky ends."),
+    Sign("faint", 0.26, 0.59, 0.1, 0.25, "The sky is told apart only faintly."),
+    Sign("sameness", 0.06, 0.32, 0.4, 0.4, "The sky's border runs between colours that are much alike."),
+    Sign("range", 0.00, 0.57, 0.45, 0.45, "Much that may be sky was left undecided."),
+    Sign("pieces", 0.63, 0.10, 3.0, 6.0, "The sky falls into many pieces."),
+    Sign("off_edges", 0.10, 0.10, 0.9, 0.1, "Part of the sky's border lies on no edge of the picture."),
+    Sign("small", 0.05, 0.15, 0.2, 0.8, "Only a sliver of sky was found."),
+    Sign("dark", 0.00, 0.00, 0.1, 0.6, "The picture is very dark."),
+    Sign("burnt", 1.86, 1.59, 0.35, 0.4, "Much of the picture is burnt out."),
+    Sign("burnt_below", 0.92, 0.00, 0.02, 0.3, "What lies below the sky is as white as the sky in places."),
+    Sign("grain", 0.02, 0.04, 0.8, 1.0, "The picture is very grainy."),
+    Sign("low", 1.96, 0.56, 0.05, 0.4, "What was taken for sky reaches the frame's lower edge."),
+    Sign("dim", 2.93, 0.65, 0.3, 0.4, "What was taken for sky is hardly brighter than the rest."),
+    Sign("uneven", 0.48, 0.48, 0.08, 0.15, "What was taken for sky is uneven."),
+    Sign("off_top", 1.75, 0.85, 0.3, 0.7, "The sky does not fill the frame's upper edge."),
+]
+"""Fitted by tools/trust/fit.py on known skies and on what was taken for sky where there is none."""
+
+
+def sky_trust(values: dict[str, float], probability: Alpha, area: float) -> Finding:
+    """Trust in the sky's mask from ``sky_values``; a frame clearly without sky is trusted as such."""
+    if area == 0.0:
+        tolerated, reach = MISSED
+        missed = min(max(float((probability > PROBABLE).mean()) - tolerated, 0.0) / reach, 1.0)
+        reasons = ["There may be a little sky that was not taken."] if missed > 0.2 else []
+        return Finding(trust=round(1.0 - MISSED_COSTS * missed, 3), area=0.0, reasons=reasons)
+    trust, reasons = scored(values, SKY_SIGNS, SKY_START)
+    return Finding(trust=trust, area=round(area, 5), reasons=reasons)
