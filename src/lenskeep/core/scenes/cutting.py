@@ -11,10 +11,11 @@ from lenskeep.core.types import Float
 
 AROUND = 5
 """So many frames on either side are held against each other: a single close-up among them is no new place."""
-ANOTHER_PLACE = 0.25
+ANOTHER_PLACE = 0.16
 """The least distance between both sides that makes another scene by itself; where a side has few frames yet, more."""
-USUAL_SHARE, LEAST_USUAL = 0.9, 30.0
-"""The gap (in seconds) that nine of ten in this shoot are shorter than; never taken for less than half a minute."""
+USUAL_SHARE, LEAST_USUAL, MOST_USUAL = 0.9, 30.0, 900.0
+"""The gap (in seconds) that nine of ten in this shoot are shorter than; never taken for less than half a minute, nor,
+where a few frames of several days lie together, for more than a quarter of an hour."""
 PER_DOUBLING = 0.25
 """How much a gap adds with each doubling over the usual one; a place that stays needs sixteen times it."""
 BURST_SECONDS, BURST_APART = 2.0, 0.3
@@ -65,7 +66,8 @@ def _gap(a: Seen, b: Seen) -> float | None:
 
 def _usual_gap(frames: Sequence[Seen]) -> float:
     gaps = [gap for a, b in pairwise(frames) if (gap := _gap(a, b)) is not None]
-    return max(LEAST_USUAL, float(np.quantile(gaps, USUAL_SHARE, method="lower"))) if gaps else LEAST_USUAL
+    usual = float(np.quantile(gaps, USUAL_SHARE, method="lower")) if gaps else LEAST_USUAL
+    return min(max(usual, LEAST_USUAL), MOST_USUAL)
 
 
 def _change(frames: Sequence[Seen], begun: int, at: int, usual: float) -> float:
