@@ -15,13 +15,32 @@ from lenskeep.core.facts import Face, Finding
 from lenskeep.core.types import SRGB8, Alpha
 
 WORTH_TELLING, MOST_REASONS = 0.35, 4
-SUBJECT_START = 2.91
+SIDE = 128
+"""Long side of small pictures that are asked what they show on the whole."""
+MOST_WIDTH = 6.0
+SUBJECT_START = 3.31
 
 
 def undecided_share(probability: Alpha, area: float) -> float:
     """Pixels between .2 and .8 as a share of the mask's area."""
     undecided = float(((probability > 0.2) & (probability < 0.8)).mean())
     return undecided / max(area, 0.002)
+
+
+def small_side(mask: Alpha) -> tuple[int, int]:
+    """(width, height) of a mask with a long side of ``SIDE``, for ``cv2.resize``."""
+    scale = SIDE / max(mask.shape)
+    return max(2, round(mask.shape[1] * scale)), max(2, round(mask.shape[0] * scale))
+
+
+def band_width(undecided: Alpha, mask: Alpha) -> float:
+    """How wide the band of pixels between .2 and .8 of ``undecided`` would lie along the mask's outline, in 1/128 of
+    the long side: unlike its share of the area, the same for a far figure as for a near one.
+    """
+    hard = (cv2.resize(mask, small_side(mask), interpolation=cv2.INTER_AREA) > 0.5).astype(np.uint8)
+    outline = int(cv2.morphologyEx(hard, cv2.MORPH_GRADIENT, np.ones((3, 3), np.uint8)).sum())
+    share = float(((undecided > 0.2) & (undecided < 0.8)).mean())
+    return min(share * hard.size / max(outline, 1), MOST_WIDTH)
 
 
 def fragments(mask: Alpha) -> int:
@@ -169,15 +188,16 @@ def subject_values(
     inside = mask > 0.5
     area = float(inside.mean())
     cells = cv2.resize(mask, evidence.animals.shape[::-1], interpolation=cv2.INTER_AREA)
+    near = cv2.dilate(cells, np.ones((3, 3), np.float32))  # a small animal spills into the cells beside it
     animal = evidence.animals > 0.95
     faces = [bool(mask[f.box.middle_pixel(mask.shape)] > 0.5) for f in evidence.faces]
     return {
-        "undecided": min(undecided_share(guess, area), 3.0),
-        "soft_border": min(undecided_share(mask, area), 3.0),
+        "undecided": band_width(guess, mask),
+        "soft_border": band_width(mask, mask),
         "looks": disagreement(first, guess),
         "colour": disagreement(guess, by_colour),
         "faint": 1.0 - float(guess[inside].mean()) if inside.any() else 1.0,
-        "pieces": float(fragments(mask)),
+        "pieces": float(max(fragments(mask) - max(len(evidence.beings) - 1, 0), 0)),
         "border": border_share(mask),
         "off_edges": off_edges(image, mask),
         "overlap": overlap(mask, sky),
@@ -185,35 +205,35 @@ def subject_values(
         "large": max(0.0, area - 0.5),
         "sameness": sameness(image, mask),
         "figure": 0.0 if evidence.beings else evidence.figure,  # theirs are compared one by one
-        "left_out": float((animal & (cells < 0.2)).sum()) / max(float((animal | (cells > 0.5)).sum()), 1.0),
+        "left_out": float((animal & (near < 0.2)).sum()) / max(float((animal | (cells > 0.5)).sum()), 1.0),
         "faces_out": float(sum(not held for held in faces)),
         "thing": 0.0 if evidence.beings or any(faces) or (animal & (cells > 0.4)).any() else 1.0,
     } | beings_values(mask, evidence.beings)
 
 
 SUBJECT_SIGNS = [
-    Sign("undecided", 0.60, 0.62, 0.06, 0.6, "The subject's outline is undecided ({undecided})."),
-    Sign("soft_border", 0.20, 2.41, 0.05, 0.4, "Much of the subject's outline is soft ({soft_border})."),
-    Sign("looks", 0.00, 0.60, 0.03, 0.4, "A closer look at the subject found another shape."),
-    Sign("colour", 0.10, 0.20, 0.06, 0.3, "Shape and colour disagree about where the subject ends."),
-    Sign("faint", 0.27, 0.20, 0.02, 0.2, "The subject stands out only faintly."),
-    Sign("left_out", 0.29, 0.72, 0.12, 0.35, "Something like an animal was left out of the subject."),
+    Sign("undecided", 0.25, 1.00, 0.2, 1.0, "The subject's outline is undecided."),
+    Sign("soft_border", 0.48, 1.17, 0.15, 0.6, "Much of the subject's outline is soft."),
+    Sign("looks", 0.00, 1.02, 0.03, 0.4, "A closer look at the subject found another shape."),
+    Sign("colour", 0.00, 0.49, 0.06, 0.3, "Shape and colour disagree about where the subject ends."),
+    Sign("faint", 0.32, 0.00, 0.02, 0.2, "The subject stands out only faintly."),
+    Sign("left_out", 0.71, 1.37, 0.12, 0.35, "Something like an animal was left out of the subject."),
     Sign("faces_out", 0.20, 0.10, 0.0, 2.0, "A face was left out of the subject."),
-    Sign("figure", 0.56, 0.61, 0.12, 0.4, "The subject has no clear figure."),
-    Sign("sameness", 1.06, 0.02, 0.6, 0.3, "The subject's outline runs between colours that are much alike."),
-    Sign("pieces", 0.20, 0.40, 2.0, 4.0, "The subject falls into many pieces."),
+    Sign("figure", 0.26, 0.36, 0.12, 0.4, "The subject has no clear figure."),
+    Sign("sameness", 0.67, 0.19, 0.6, 0.3, "The subject's outline runs between colours that are much alike."),
+    Sign("pieces", 0.44, 0.10, 2.0, 4.0, "The subject falls into many pieces."),
     Sign("border", 0.10, 0.30, 0.35, 0.5, "The subject fills much of the frame's edge."),
     Sign("off_edges", 0.20, 0.40, 0.6, 0.4, "Part of the subject's outline lies on no edge of the picture."),
-    Sign("overlap", 0.54, 0.12, 0.02, 0.3, "Subject and sky overlap."),
-    Sign("small", 0.00, 0.00, 0.3, 0.7, "The subject is very small."),
+    Sign("overlap", 0.80, 0.18, 0.02, 0.3, "Subject and sky overlap."),
+    Sign("small", 0.36, 0.10, 0.3, 0.7, "The subject is very small."),
     Sign("large", 0.10, 0.30, 0.25, 0.5, "The subject fills most of the frame."),
-    Sign("thing", 0.12, 0.08, 0.0, 1.0, "The subject is neither a person nor an animal."),
-    Sign("boxes", 0.73, 0.96, 0.1, 0.4, "The subject does not reach as far as the people or animals seen."),
+    Sign("thing", 0.10, 0.10, 0.0, 1.0, "The subject is neither a person nor an animal."),
+    Sign("boxes", 1.01, 1.15, 0.1, 0.4, "The subject does not reach as far as the people or animals seen."),
     Sign("outside", 0.10, 0.10, 0.05, 0.4, "Part of the subject belongs to none of the people or animals seen."),
     Sign("figures", 0.10, 0.20, 0.1, 0.4, "Figures and outline of the subject disagree."),
-    Sign("faint_box", 0.18, 0.14, 0.4, 0.4, "People or animals are told apart only faintly."),
-    Sign("dark", 0.61, 0.12, 0.2, 0.6, "The picture is very dark."),
-    Sign("burnt", 1.52, 1.14, 0.35, 0.4, "Much of the picture is burnt out."),
+    Sign("faint_box", 0.00, 0.00, 0.4, 0.4, "People or animals are told apart only faintly."),
+    Sign("dark", 0.48, 0.10, 0.2, 0.6, "The picture is very dark."),
+    Sign("burnt", 1.71, 1.13, 0.35, 0.4, "Much of the picture is burnt out."),
     Sign("grain", 0.00, 0.00, 0.8, 1.0, "The picture is very grainy."),
 ]
 """Fitted by tools/trust/fit.py on masks known from traces and renders, as they are and spoilt. Where the fit gave next

@@ -10,15 +10,14 @@ from lenskeep.core.detect.trust import (
     off_edges,
     sameness,
     scored,
+    small_side,
     undecided_share,
 )
 from lenskeep.core.engine.planes import least_channel
 from lenskeep.core.facts import Finding
 from lenskeep.core.types import SRGB8, Alpha
 
-SKY_START = 2.57
-SIDE = 128
-"""Long side of the small picture that is asked whether this is a sky at all."""
+SKY_START = 2.87
 PROBABLE, MISSED = 0.5, (0.005, 0.01)
 """Where no sky was found: what share of the frame may probably be sky after all, and how much more costs all."""
 MISSED_COSTS = 0.7
@@ -34,8 +33,7 @@ def no_sky_values(image: SRGB8, mask: Alpha) -> dict[str, float]:
     """What speaks for a wall, a backdrop or a floor: it reaches the lower edge, is hardly brighter than what lies
     outside, uneven, or does not reach the upper edge. All 0 where there is none.
     """
-    scale = SIDE / max(mask.shape)
-    size = (max(2, round(mask.shape[1] * scale)), max(2, round(mask.shape[0] * scale)))
+    size = small_side(mask)
     sky = cv2.resize(mask, size, interpolation=cv2.INTER_AREA) > 0.5
     if not sky.any():
         return dict.fromkeys(("low", "dim", "uneven", "off_top"), 0.0)
@@ -71,7 +69,7 @@ def sky_values(image: SRGB8, mask: Alpha, probability: Alpha, apart: Alpha) -> d
 
 
 SKY_SIGNS = [
-    Sign("undecided", 0.40, 0.90, 0.3, 0.8, "The sky's border is undecided ({undecided})."),
+    Sign("undecided", 0.60, 1.30, 0.3, 0.8, "The sky's border is undecided ({undecided})."),
     Sign("soft_border", 0.00, 0.49, 0.1, 0.6, "Much of the sky's border is soft ({soft_border})."),
     Sign("scales", 0.00, 0.00, 0.05, 0.8, "A closer look at the sky found another shape."),
     Sign("colour", 0.00, 1.74, 0.08, 0.35, "Kind and colour disagree about where the sky ends."),
