@@ -184,6 +184,35 @@ def test_a_sweep_takes_every_piece_that_it_crosses(found):
     assert pixel(back.subject, 0.5, 0.6) < 0.1
 
 
+def with_sand(found):
+    """Two narrow legs of one colour in a wide piece of ground."""
+    pieces = found.pieces.copy()
+    h, w = pieces.shape
+    pieces[:] = 3
+    for label, x in ((4, 0.4), (5, 0.5)):
+        pieces[int(0.3 * h) : int(0.8 * h), int(x * w) : int((x + 0.03) * w)] = label
+    [ground] = [p for p in found.facts.pieces if p.label == 3]
+    legs = [ground.model_copy(update={"label": k, "kind": "thing", "colour": (0.3, 0, 0.05 * k)}) for k in (4, 5)]
+    facts = found.facts.model_copy(update={"pieces": [*found.facts.pieces, *legs]})
+    return replace(found, pieces=pieces, facts=facts)
+
+
+@pytest.mark.parametrize(("least", "sand"), [(0.0, True), (0.3, False)])
+def test_a_sweep_from_leg_to_leg_leaves_the_ground_between_that_it_only_brushes(found, least, sand):
+    frame = with_sand(found)
+    across = made("swept", points=[(0.41, 0.6), (0.515, 0.6)], least=least)
+    now = after(frame, made("emptied"), across)
+    assert pixel(now.subject, 0.415, 0.6) > 0.9 and pixel(now.subject, 0.515, 0.6) > 0.9
+    assert (pixel(now.subject, 0.8, 0.6) > 0.5) == sand, "one that was kept by an earlier version stays as it was"
+
+
+def test_a_sweep_that_begins_in_the_ground_or_goes_far_through_it_means_it(found):
+    frame = with_sand(found)
+    for points in ([(0.38, 0.6), (0.415, 0.6)], [(0.41, 0.5), (0.9, 0.5)]):
+        now = after(frame, made("emptied"), made("swept", points=points, least=0.3))
+        assert pixel(now.subject, 0.8, 0.6) > 0.5 and pixel(now.subject, 0.415, 0.6) > 0.9
+
+
 def test_a_sweep_spreads_to_touching_pieces_of_its_kind_and_colour(found):
     """Pieces of ground that touch: one like the first, one not; a third that is like it lies apart."""
     pieces = found.pieces.copy()

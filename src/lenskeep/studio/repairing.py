@@ -11,7 +11,7 @@ from lenskeep.core.problems import UserProblem
 from lenskeep.core.regions.base import Found
 from lenskeep.core.regions.contours import contour_paths
 from lenskeep.core.repairs.applied import gap_in, repaired
-from lenskeep.core.repairs.models import MOST, NONE, Clicked, Gap, Repair, Repairs
+from lenskeep.core.repairs.models import MOST, NONE, Clicked, Gap, Repair, Repairs, Swept
 from lenskeep.core.types import Alpha
 from lenskeep.files.masks import mask_bytes, read_mask
 from lenskeep.files.working import read_working
@@ -26,6 +26,9 @@ from lenskeep.studio.wanting import wanted_by
 
 _ready: ReadyFrames[Found] = ReadyFrames(200_000_000)
 """While one frame is repaired its mask, outlines and panel are asked for again and again."""
+
+CROSSED = 0.3
+"""How long a dragged click must lie in a piece to mean it, in thicknesses of the piece."""
 
 
 def found_on(library: Library, frame: FrameRow, repairs: Repairs) -> Found:
@@ -62,9 +65,13 @@ def repair(library: Library, frame_id: int, one: Repair) -> FrameRow:
 
 
 def _meant(library: Library, frame: FrameRow, one: Repair) -> Repair:
-    """A click into a hole of the mask means the hole, whatever was told apart there; away on an island, the island."""
+    """A click into a hole of the mask means the hole, whatever was told apart there; away on an island, the island. A
+    click dragged along a leg does not mean the beach that it crosses between two.
+    """
     if isinstance(one, Clicked) and not one.alone and gap_in(_alpha(library, frame, one.mask), one) is not None:
         return Gap(mask=one.mask, away=one.away, x=one.x, y=one.y)
+    if isinstance(one, Swept):
+        return one.model_copy(update={"least": CROSSED})
     return one
 
 

@@ -42,9 +42,10 @@ def piece_at(found: Found, x: float, y: float) -> Piece | None:
     return next((p for p in found.facts.pieces if p.label == label), None)
 
 
-def swept(found: Found, points: Sequence[tuple[float, float]]) -> Alpha:
+def swept(found: Found, points: Sequence[tuple[float, float]], least: float = 0.0) -> Alpha:
     """The alpha (h, w) of every piece under a path, 0…1 of width and height, and of those that touch one of these and
-    have its kind and nearly its colour. Objects are taken as they are.
+    have its kind and nearly its colour. Objects are taken as they are. But for the piece that it begins in, one is left
+    where the path lies in it for less than ``least`` of how thick the piece is.
     """
     out = np.zeros(found.shape, np.float32)
     if found.pieces is None:
@@ -54,13 +55,24 @@ def swept(found: Found, points: Sequence[tuple[float, float]]) -> Alpha:
     path = np.array([[min(max(x, 0), 1) * (w - 1), min(max(y, 0), 1) * (h - 1)] for x, y in points])
     cv2.polylines(line, [np.rint(path).astype(np.int32)], False, 1)
     by_label = {p.label: p for p in found.facts.pieces}
-    taken = [by_label[k] for k in np.unique(found.pieces[line > 0]).tolist() if k in by_label]
+    begun = int(found.pieces[round(float(path[0, 1])), round(float(path[0, 0]))])
+    taken = []
+    for label, count in zip(*np.unique(found.pieces[line > 0], return_counts=True), strict=True):
+        piece = by_label.get(int(label))
+        if piece is not None and (label == begun or count >= least * _thickness(found.pieces, label)):
+            taken.append(piece)
     for piece in list(taken):
         if not piece.is_object:
             taken += [p for p in _beside(found.pieces, piece, by_label) if p not in taken]
     for piece in taken:
         out = np.maximum(out, piece_alpha(found, piece))
     return out
+
+
+def _thickness(pieces: Mask8, label: int) -> float:
+    """The diameter of the largest circle within a piece, in pixels."""
+    own = np.pad((pieces == label).astype(np.uint8), 1)
+    return 2.0 * float(cv2.distanceTransform(own, cv2.DIST_L2, 3).max())
 
 
 def _beside(pieces: Mask8, piece: Piece, by_label: dict[int, Piece]) -> Iterator[Piece]:

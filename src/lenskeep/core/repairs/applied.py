@@ -162,7 +162,7 @@ def _own(one: Clicked | Swept | Outlined | Traced, found: Found) -> Alpha:
     if isinstance(one, Clicked):
         return _clicked(one, found)
     if isinstance(one, Swept):
-        return swept(found, one.points)
+        return swept(found, one.points, one.least)
     filled = _outlined(one, found.shape)
     return _brought_to_edges(filled, found.picture) if isinstance(one, Traced) else filled
 

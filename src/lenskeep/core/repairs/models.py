@@ -51,10 +51,13 @@ class Gap(_OfMask):
 
 
 class Swept(_OfMask):
-    """The objects and pieces under a path, and those of like colour that touch them: a click that was dragged."""
+    """The objects and pieces under a path, and those of like colour that touch them: a click that was dragged. Those
+    that it only brushes stay: ``least`` is how long it must lie in one, in thicknesses of it.
+    """
 
     kind: Literal["swept"] = "swept"
     points: list[tuple[Place, Place]] = Field(min_length=2, max_length=600)
+    least: float = Field(default=0.0, ge=0, le=1)
 
 
 class Outlined(_OfMask):
