@@ -34,6 +34,15 @@ def test_the_skyline_is_found_behind_trees_and_the_subject(left, rise):
     assert found.left == pytest.approx(left, abs=0.02) and found.right == pytest.approx(left + rise, abs=0.02)
 
 
+@given(hidden=st.integers(0, 6), left=st.floats(0.4, 0.7))
+def test_a_row_of_trees_before_more_than_half_of_the_line_does_not_lift_it(hidden, left):
+    sky = (left * H > Y).astype(np.float32)
+    trees = np.arange(W) % 10 < hidden
+    sky[int(0.2 * H) :, trees] = 0
+    found = find_skyline(sky, np.zeros((H, W), np.float32))
+    assert found.left == pytest.approx(left, abs=0.02) and found.right == pytest.approx(left, abs=0.02)
+
+
 def test_no_sky_or_sky_down_to_the_foot_has_no_skyline():
     nothing = np.zeros((H, W), np.float32)
     assert find_skyline(nothing, nothing) is None
