@@ -86,7 +86,7 @@ SKY_SIGNS = [
     Sign("low", 1.96, 0.56, 0.05, 0.4, "What was taken for sky reaches the frame's lower edge."),
     Sign("dim", 2.93, 0.65, 0.3, 0.4, "What was taken for sky is hardly brighter than the rest."),
     Sign("uneven", 0.48, 0.48, 0.08, 0.15, "What was taken for sky is uneven."),
-    Sign("off_top", 1.75, 0.85, 0.3, 0.7, "The sky does not fill the frame's upper edge."),
+    Sign("off_top", 1.75, 0.85, 0.3, 0.7, "Little of what was taken for sky reaches the frame's upper edge."),
 ]
 """Fitted by tools/trust/fit.py on known skies and on what was taken for sky where there is none."""
 
