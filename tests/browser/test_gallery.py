@@ -65,7 +65,7 @@ def test_a_client_ticks_favourites_by_keys_and_pointer_and_they_come_back(handed
         with Server(library.home) as server:
             photographer = Person(driver, server.address)
             driver.get(f"{server.address}/shoots/{shoot}/hand-over")
-            photographer.find("input[type=file]").send_keys(str(saved))
+            photographer.find("input[name=file]").send_keys(str(saved))
             photographer.press("Take it in")
             photographer.reads("2 frames are rated 5 now")
         assert [f.rating for f in frames.frames(library.db, shoot)] == [5, 0, 5, 0]

@@ -1,16 +1,31 @@
 """A client of the application that behaves as a browser on its own pages does."""
 
 import re
+from collections.abc import Iterator
+from types import SimpleNamespace
 
 import pytest
 from starlette.testclient import TestClient
 
 from lenskeep.store.assets import keep_assets
 from lenskeep.studio.queue import make_runner
+from lenskeep.studio.untrusted import apart
 from lenskeep.web.app import create_app
 from tools.made_up import ASSETS, ready_shoot
 
 BASE = "http://127.0.0.1:8431"
+
+
+@pytest.fixture(scope="session", autouse=True)
+def helpers_stay() -> Iterator[None]:
+    """An application that ends takes its helper processes along; those of the next test would be started anew, which
+    takes longer than most tests do.
+    """
+    helpers = apart()
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr("lenskeep.web.app.apart", lambda: SimpleNamespace(close=lambda: None))
+        yield
+    helpers.close()
 
 
 class Visitor(TestClient):
