@@ -7,9 +7,12 @@ import time
 
 import numpy as np
 import pytest
-from PIL import Image, ImageCms
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from PIL import ExifTags, Image, ImageCms
 
 from lenskeep.files.icc import output_profile
+from lenskeep.files.reading.exif import upright_exif
 from lenskeep.files.writing.jpeg import jpeg_bytes
 from tools.made_up import scene
 
@@ -53,3 +56,30 @@ def test_the_same_picture_is_the_same_file_whenever_it_is_written(space):
     [profile] = seen
     assert profile == output_profile(space) and profile[24:26] == (2026).to_bytes(2)
     assert ImageCms.ImageCmsProfile(io.BytesIO(profile)).profile.xcolor_space == "RGB "
+
+
+@given(
+    shape=st.tuples(st.integers(1, 70), st.integers(1, 70)),
+    quality=st.integers(40, 100),
+    space=st.sampled_from(["srgb", "display-p3", "rec2020"]),
+    fields=st.booleans(),
+    seed=st.integers(0, 9),
+)
+@settings(max_examples=40, deadline=None)
+def test_every_byte_is_what_one_library_alone_would_write(shape, quality, space, fields, seed):
+    """Lists of earlier hand-overs are proven to the byte: that it is made of two parts must not be seen."""
+    pixels = np.random.default_rng(seed).integers(0, 256, (*shape, 3)).astype(np.uint8)
+    exif, xmp = Image.Exif(), b"<x:xmpmeta/>" if fields else b""
+    if fields:
+        exif[ExifTags.Base.Make] = "M" * 300 + "\xff"
+    whole, options = io.BytesIO(), {"quality": quality, "subsampling": 0 if quality >= 90 else 2}
+    options |= {"icc_profile": output_profile(space)} | ({"xmp": xmp} if fields else {})
+    if fields:
+        options["exif"] = upright_exif(exif, shape[1], shape[0])
+    Image.fromarray(pixels).save(whole, "JPEG", **options)
+    assert jpeg_bytes(pixels, quality, exif if fields else None, space=space, xmp=xmp) == whole.getvalue()
+
+
+def test_pixels_that_do_not_lie_together_are_written_as_they_are():
+    pixels = scene()
+    assert jpeg_bytes(pixels[:, ::-1]) == jpeg_bytes(np.ascontiguousarray(pixels[:, ::-1]))

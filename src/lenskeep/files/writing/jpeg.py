@@ -15,6 +15,8 @@ from lenskeep.files.reading.exif import upright_exif
 from lenskeep.files.writing.form import Form
 
 FULL_CHROMA_FROM = 90
+_HEAD, _TABLES = 20, 0xDB
+"""The start of the picture and its JFIF segment, in bytes; and the marker that quantization tables begin with."""
 
 
 def jpeg_bytes(
@@ -33,9 +35,21 @@ def jpeg_bytes(
         options["exif"] = data
     if xmp:
         options["xmp"] = xmp
-    out = io.BytesIO()
-    Image.fromarray(pixels).save(out, "JPEG", **options)
-    return out.getvalue()
+    # the library that knows profiles and fields would copy the whole picture twice before it is encoded: it writes the
+    # head of a small one, and the codec below it, which makes the same bits of the pixels, the rest
+    head = io.BytesIO()
+    Image.new("RGB", (8, 8)).save(head, "JPEG", **options)
+    sampled = "444" if quality >= FULL_CHROMA_FROM else "420"
+    data = bytes(imagecodecs.jpeg8_encode(np.ascontiguousarray(pixels), quality, subsampling=sampled))
+    return b"".join((data[:_HEAD], _fields(head.getvalue()), data[_HEAD:]))
+
+
+def _fields(data: bytes) -> bytes:
+    """What stands between the head of a JPEG and its tables: profile, EXIF, XMP."""
+    at = _HEAD
+    while data[at + 1] != _TABLES:
+        at += 2 + int.from_bytes(data[at + 2 : at + 4], "big")
+    return data[_HEAD:at]
 
 
 def _written(pixels: Numbers, quality: int, exif: Image.Exif | None, space: OutputSpace, xmp: bytes) -> bytes:
