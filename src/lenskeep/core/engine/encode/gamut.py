@@ -21,6 +21,7 @@ _UNLAB = LAB_TO_LMS.astype(np.float32)
 _LOW, _HIGH = F(-2e-4), F(1.0) + F(2e-4)
 """Between these a colour counts as inside."""
 _HALVINGS = 12
+_AT_ONCE = 256
 
 SPACES: dict[str, tuple[Float, Float]] = {
     space: (
@@ -47,13 +48,23 @@ def _direct(rgb: Float, m: Float, out: Float) -> None:
 
 @njit(**JIT)
 def _outside(rgb: Float, where: NDArray[np.int32]) -> int:
-    """The columns of rgb (3, n) whose colour is outside 0…1, written to ``where``; returns how many."""
-    r, g, b = rgb[0], rgb[1], rgb[2]
-    count = 0
-    for i in range(rgb.shape[1]):
-        low, high = min(r[i], min(g[i], b[i])), max(r[i], max(g[i], b[i]))
-        where[count] = i
-        count += 1 if low < _LOW or high > _HIGH else 0
+    """The columns of rgb (3, n) whose colour is outside 0…1, written to ``where``; returns how many. They are counted
+    first, many at a time, and looked for one by one only where there are any.
+    """
+    count, n = 0, rgb.shape[1]
+    for first in range(0, n, _AT_ONCE):
+        last = min(first + _AT_ONCE, n)
+        r, g, b = rgb[0, first:last], rgb[1, first:last], rgb[2, first:last]
+        here = np.int32(0)
+        for i in range(last - first):
+            low, high = min(r[i], min(g[i], b[i])), max(r[i], max(g[i], b[i]))
+            here += np.int32(low < _LOW) | np.int32(high > _HIGH)
+        if here == 0:
+            continue
+        for i in range(last - first):
+            low, high = min(r[i], min(g[i], b[i])), max(r[i], max(g[i], b[i]))
+            where[count] = first + i
+            count += 1 if low < _LOW or high > _HIGH else 0
     return count
 
 
