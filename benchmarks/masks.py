@@ -130,6 +130,11 @@ def unseen() -> Iterator[Photograph]:
         )
 
 
+def is_false_sky(photo: Photograph, facts: Facts) -> bool:
+    """Whether sky was found on a picture that is known to have none."""
+    return photo.without_sky and facts.sky.area > FALSE_SKY
+
+
 def scored(photo: Photograph) -> tuple[list[Score], Facts]:
     """Find on a picture and compare; masks that cover next to nothing of it are left out."""
     found = find(photo.image, detectors(2))
@@ -142,7 +147,7 @@ def scored(photo: Photograph) -> tuple[list[Score], Facts]:
             trust = finding.trust if finding else 0.0  # what was not found at all is nothing to trust
             own = intersection_over_union(mask, truth), boundary_score(mask, truth), trust
             out.append(Score(photo.shoot, photo.name, kind, *own, photo.apart))
-    if photo.without_sky and found.facts.sky.area > FALSE_SKY:
+    if is_false_sky(photo, found.facts):
         out.append(Score(photo.shoot, photo.name, "false sky", 0.0, 0.0, found.facts.sky.trust, photo.apart))
     return out, found.facts
 

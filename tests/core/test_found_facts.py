@@ -114,23 +114,25 @@ def doubts_of_sky(picture, mask, probability=None):
     return sky_trust(values, seen, float((mask > 0.5).mean()))
 
 
-def bright_above(line, above=210, below=90):
-    light = np.where(line * H > Y, above, below).astype(np.uint8)
+def bright_in(where, inside=210, outside=90):
+    light = np.where(where, inside, outside).astype(np.uint8)
     return np.repeat(light[..., None], 3, axis=2)
+
+
+def bright_above(line, above=210, below=90):
+    return bright_in(line * H > Y, above, below)
 
 
 def test_a_wall_taken_for_sky_is_doubted_for_what_no_sky_does():
     sky = (Y < 0.45 * H).astype(np.float32)
     assert doubts_of_sky(bright_above(0.45), sky).trust > DOUBTFUL_BELOW
     wall = ((X < 0.3 * W) | (X > 0.75 * W)).astype(np.float32)
-    beside = np.where(wall > 0, 210, 90).astype(np.uint8)
-    low = doubts_of_sky(np.repeat(beside[..., None], 3, axis=2), wall)
+    low = doubts_of_sky(bright_in(wall > 0), wall)
     assert low.trust < DOUBTFUL_BELOW and "lower edge" in " ".join(low.reasons)
     dim = doubts_of_sky(bright_above(0.45, 60, 190), sky)
     assert dim.trust < DOUBTFUL_BELOW and "hardly brighter" in " ".join(dim.reasons)
     lake = ((Y > 0.4 * H) & (Y < 0.7 * H)).astype(np.float32)
-    between = np.where(lake > 0, 210, 90).astype(np.uint8)
-    off = doubts_of_sky(np.repeat(between[..., None], 3, axis=2), lake)
+    off = doubts_of_sky(bright_in(lake > 0), lake)
     assert off.trust < DOUBTFUL_BELOW and "upper edge" in " ".join(off.reasons)
 
 

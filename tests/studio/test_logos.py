@@ -46,7 +46,7 @@ def test_it_stands_in_its_corner_at_its_height(library, shoot, tmp_path, logo, p
     for file in pictures(out):
         (x0, y0, x1, y1), aspect = red_box(out / file)
         long = max(aspect, 1.0)
-        assert (y1 - y0) * 1.0 == pytest.approx(0.1 * long, abs=0.012)
+        assert y1 - y0 == pytest.approx(0.1 * long, abs=0.012)
         assert (x1 - x0) * aspect == pytest.approx(0.2 * long, abs=0.02), "its proportions are kept"
         gap_x, gap_y = (1 - x1, x0)[corner[0] == 0] * aspect, (1 - y1, y0)[corner[1] == 0]
         assert gap_x == pytest.approx(0.025 * long, abs=0.01) and gap_y == pytest.approx(0.025 * long, abs=0.01)

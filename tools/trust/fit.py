@@ -24,13 +24,13 @@ import numpy as np
 
 from benchmarks.masks import (
     BAD,
-    FALSE_SKY,
     KINDS,
     Photograph,
     area_under_curve,
     beside,
     demo,
     intersection_over_union,
+    is_false_sky,
     worth_scoring,
 )
 from benchmarks.spoilt import spoilt
@@ -73,7 +73,7 @@ def looked_at(photo: Photograph) -> list[Row]:
                 iou = intersection_over_union(found.masks[kind], m)
                 area = float((found.masks[kind] > 127).mean())
                 out.append(Row(photo.scene, how, kind, iou, found.signs[kind], area, photo.apart))
-        if photo.without_sky and found.facts.sky.area > FALSE_SKY:
+        if is_false_sky(photo, found.facts):
             out.append(Row(photo.scene, how, "sky", 0.0, found.signs["sky"], found.facts.sky.area, photo.apart))
     return out
 

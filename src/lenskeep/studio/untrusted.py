@@ -62,7 +62,7 @@ def table_fields(path: Path, name: str) -> tuple[dict[str, Any], bytes]:
 
 
 def overlay_fields(path: Path, name: str) -> tuple[dict[str, Any], bytes]:
-    """Fields of a PNG or JPEG to lay over, half covering at first, and its asset. Raises UserProblem."""
+    """Fields of a PNG or JPEG to lay over, and its asset. Raises UserProblem."""
     return _careful(name, path.stat().st_size, _overlay, path, name)
 
 

@@ -26,10 +26,15 @@ def deviation(mean_laplacian: float) -> float:
     return mean_laplacian * float(np.sqrt(np.pi / 2)) / 6.0
 
 
+def reduced(image: SRGB8) -> SRGB8:
+    """(h, w, 3) at a width of 256, averaged: what the whole looks like, without single specks."""
+    size = (256, max(1, round(256 * image.shape[0] / image.shape[1])))
+    return np.asarray(cv2.resize(image, size, interpolation=cv2.INTER_AREA), np.uint8)
+
+
 def tones(image: SRGB8) -> tuple[float, float]:
     """The darkest and the brightest grey of (h, w, 3) without single specks, 0…255."""
-    small = cv2.resize(image, (256, max(1, round(256 * image.shape[0] / image.shape[1]))), interpolation=cv2.INTER_AREA)
-    low, high = np.percentile(cv2.cvtColor(small, cv2.COLOR_RGB2GRAY), [0.5, 99.5])
+    low, high = np.percentile(cv2.cvtColor(reduced(image), cv2.COLOR_RGB2GRAY), [0.5, 99.5])
     return float(low), float(high)
 
 

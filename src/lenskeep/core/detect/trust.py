@@ -9,7 +9,7 @@ from lenskeep.core.detect.beings import Being
 from lenskeep.core.detect.boxes import NEAR, fits, limited
 from lenskeep.core.detect.boxes import area as box_area
 from lenskeep.core.detect.edges import piece_stats
-from lenskeep.core.detect.opened import deviation, laplacian
+from lenskeep.core.detect.opened import deviation, laplacian, reduced
 from lenskeep.core.engine.planes import least_channel
 from lenskeep.core.facts import Face, Finding
 from lenskeep.core.types import SRGB8, Alpha
@@ -27,9 +27,9 @@ def undecided_share(probability: Alpha, area: float) -> float:
     return undecided / max(area, 0.002)
 
 
-def small_side(mask: Alpha) -> tuple[int, int]:
-    """(width, height) of a mask with a long side of ``SIDE``, for ``cv2.resize``."""
-    scale = SIDE / max(mask.shape)
+def small_size(mask: Alpha, side: int = SIDE) -> tuple[int, int]:
+    """(width, height) of a mask with a long side of ``side``, for ``cv2.resize``."""
+    scale = side / max(mask.shape)
     return max(2, round(mask.shape[1] * scale)), max(2, round(mask.shape[0] * scale))
 
 
@@ -37,7 +37,7 @@ def band_width(undecided: Alpha, mask: Alpha) -> float:
     """How wide the band of pixels between .2 and .8 of ``undecided`` would lie along the mask's outline, in 1/128 of
     the long side: unlike its share of the area, the same for a far figure as for a near one.
     """
-    hard = (cv2.resize(mask, small_side(mask), interpolation=cv2.INTER_AREA) > 0.5).astype(np.uint8)
+    hard = (cv2.resize(mask, small_size(mask), interpolation=cv2.INTER_AREA) > 0.5).astype(np.uint8)
     outline = int(cv2.morphologyEx(hard, cv2.MORPH_GRADIENT, np.ones((3, 3), np.uint8)).sum())
     share = float(((undecided > 0.2) & (undecided < 0.8)).mean())
     return min(share * hard.size / max(outline, 1), MOST_WIDTH)
@@ -117,6 +117,12 @@ def _shown(values: dict[str, float]) -> dict[str, str]:
     }
 
 
+def finding(values: dict[str, float], signs: list[Sign], start: float, area: float) -> Finding:
+    """What is said of a mask of that area by its signs."""
+    trust, reasons = scored(values, signs, start)
+    return Finding(trust=trust, area=round(area, 5), reasons=reasons)
+
+
 @dataclass(frozen=True)
 class Evidence:
     """What else is known about a frame: its animals' class map, (h, w) 0…1, the faces of people, how far the person
@@ -131,7 +137,7 @@ class Evidence:
 
 def picture_values(image: SRGB8) -> dict[str, float]:
     """How hard the picture itself is to read: dark, burnt out or grainy, each 0 where it is not."""
-    small = cv2.resize(image, (256, max(1, round(256 * image.shape[0] / image.shape[1]))), interpolation=cv2.INTER_AREA)
+    small = reduced(image)
     grey = cv2.cvtColor(small, cv2.COLOR_RGB2GRAY).astype(np.float32)
     full = cv2.cvtColor(image, cv2.COLOR_RGB2GRAY).astype(np.float32)
     spread = float(np.percentile(grey, 95) - np.percentile(grey, 5))
@@ -145,8 +151,7 @@ def picture_values(image: SRGB8) -> dict[str, float]:
 
 def sameness(image: SRGB8, mask: Alpha) -> float:
     """How alike the two sides of a mask's outline are, 0…1: the overlap (Bhattacharyya 1943) of their colours."""
-    scale = 320 / max(mask.shape)
-    size = (max(2, round(mask.shape[1] * scale)), max(2, round(mask.shape[0] * scale)))
+    size = small_size(mask, 320)
     hard = (cv2.resize(mask, size, interpolation=cv2.INTER_AREA) > 0.5).astype(np.uint8)
     lab = cv2.cvtColor(cv2.resize(image, size, interpolation=cv2.INTER_AREA), cv2.COLOR_RGB2LAB)
     wide = np.ones((15, 15), np.uint8)
@@ -238,13 +243,10 @@ SUBJECT_SIGNS = [
 ]
 """Fitted by tools/trust/fit.py on masks known from traces and renders, as they are and spoilt. Where the fit gave next
 to nothing to a sign that can speak for itself, a small cost stands, since none of those masks had that trouble."""
-"""Fitted by tools/trust/fit.py on masks known from traces and renders, as they are and spoilt. Where the fit gave next
-to nothing to a sign that can speak for itself, a small cost stands, since none of those masks had that trouble."""
 
 
 def subject_trust(values: dict[str, float], area: float) -> Finding:
     """Trust in the subject's mask from ``subject_values``; without a subject, 0.3 and the reason."""
     if area == 0.0:
         return Finding(trust=0.3, area=0.0, reasons=["No clear subject was found."])
-    trust, reasons = scored(values, SUBJECT_SIGNS, SUBJECT_START)
-    return Finding(trust=trust, area=round(area, 5), reasons=reasons)
+    return finding(values, SUBJECT_SIGNS, SUBJECT_START, area)

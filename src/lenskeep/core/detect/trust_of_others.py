@@ -3,7 +3,7 @@
 from collections.abc import Mapping
 
 from lenskeep.core.detect.beings import Being
-from lenskeep.core.detect.trust import Sign, beings_values, fragments, scored, undecided_share
+from lenskeep.core.detect.trust import Sign, beings_values, finding, fragments, undecided_share
 from lenskeep.core.facts import COVERS, SUBJECT_KINDS, Face, Finding
 from lenskeep.core.types import Alpha
 
@@ -39,8 +39,7 @@ def kind_values(mask: Alpha, beings: list[Being], subject_trust: float) -> dict[
 
 
 def kind_trust(values: dict[str, float], share: float) -> Finding:
-    trust, reasons = scored(values, KIND_SIGNS, KIND_START)
-    return Finding(trust=trust, area=round(share, 5), reasons=reasons)
+    return finding(values, KIND_SIGNS, KIND_START, share)
 
 
 def cover_trust(mask: Alpha) -> Finding:
@@ -51,8 +50,7 @@ def cover_trust(mask: Alpha) -> Finding:
         "pieces": float(fragments(mask)),
         "small": max(0.0, 0.02 - share) / 0.02,
     }
-    trust, reasons = scored(values, COVER_SIGNS, COVER_START)
-    return Finding(trust=trust, area=round(share, 5), reasons=reasons)
+    return finding(values, COVER_SIGNS, COVER_START, share)
 
 
 def skin_trust(mask: Alpha, faces: list[Face]) -> Finding:

@@ -6,11 +6,11 @@ import numpy as np
 from lenskeep.core.detect.trust import (
     Sign,
     disagreement,
+    finding,
     fragments,
     off_edges,
     sameness,
-    scored,
-    small_side,
+    small_size,
     undecided_share,
 )
 from lenskeep.core.engine.planes import least_channel
@@ -33,7 +33,7 @@ def no_sky_values(image: SRGB8, mask: Alpha) -> dict[str, float]:
     """What speaks for a wall, a backdrop or a floor: it reaches the lower edge, is hardly brighter than what lies
     outside, uneven, or does not reach the upper edge. All 0 where there is none.
     """
-    size = small_side(mask)
+    size = small_size(mask)
     sky = cv2.resize(mask, size, interpolation=cv2.INTER_AREA) > 0.5
     if not sky.any():
         return dict.fromkeys(("low", "dim", "uneven", "off_top"), 0.0)
@@ -98,5 +98,4 @@ def sky_trust(values: dict[str, float], probability: Alpha, area: float) -> Find
         missed = min(max(float((probability > PROBABLE).mean()) - tolerated, 0.0) / reach, 1.0)
         reasons = ["There may be a little sky that was not taken."] if missed > 0.2 else []
         return Finding(trust=round(1.0 - MISSED_COSTS * missed, 3), area=0.0, reasons=reasons)
-    trust, reasons = scored(values, SKY_SIGNS, SKY_START)
-    return Finding(trust=trust, area=round(area, 5), reasons=reasons)
+    return finding(values, SKY_SIGNS, SKY_START, area)

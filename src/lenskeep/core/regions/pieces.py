@@ -52,14 +52,16 @@ def swept(found: Found, points: Sequence[tuple[float, float]], least: float = 0.
         return out
     h, w = found.pieces.shape
     line = np.zeros((h, w), np.uint8)
-    path = np.array([[min(max(x, 0), 1) * (w - 1), min(max(y, 0), 1) * (h - 1)] for x, y in points])
-    cv2.polylines(line, [np.rint(path).astype(np.int32)], False, 1)
+    path = np.rint(np.clip(points, 0, 1) * (w - 1, h - 1)).astype(np.int32)
+    cv2.polylines(line, [path], False, 1)
     by_label = {p.label: p for p in found.facts.pieces}
-    begun = int(found.pieces[round(float(path[0, 1])), round(float(path[0, 0]))])
+    begun = found.pieces[path[0, 1], path[0, 0]]
     taken = []
     for label, count in zip(*np.unique(found.pieces[line > 0], return_counts=True), strict=True):
         piece = by_label.get(int(label))
-        if piece is not None and (label == begun or count >= least * _thickness(found.pieces, label)):
+        if piece is None:
+            continue
+        if label == begun or least == 0 or count >= least * _thickness(found.pieces, label):
             taken.append(piece)
     for piece in list(taken):
         if not piece.is_object:

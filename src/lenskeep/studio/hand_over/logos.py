@@ -23,4 +23,4 @@ def known(library: Library) -> dict[str, str]:
         if way.logo:
             found.setdefault(way.logo, way.logo_name)
     there = library.asset_files(found)
-    return {key: name or "a logo" for key, name in found.items() if key in there and len(key) == 64}
+    return {key: name or "a logo" for key, name in found.items() if key in there}

@@ -2,10 +2,12 @@
 
 from pathlib import Path
 
+from lenskeep.core.adjust.finish.text_mark import TextMark
 from lenskeep.core.facts import Facts
-from lenskeep.core.plan import Plan
+from lenskeep.core.plan import Plan, PlannedStep
 from lenskeep.core.problems import UserProblem
 from lenskeep.core.recipes.overrides import FrameOverride
+from lenskeep.core.regions import Region
 from lenskeep.store.frames import FrameRow
 from lenskeep.studio.cleaned import ensure
 from lenskeep.studio.hand_over.options import DeliveryOptions, marks_of
@@ -30,7 +32,8 @@ def task_of(
     turned and called then, ``facts`` and ``computed`` what was found on it. Raises UserProblem, PhotoProblem.
     """
     ensure(library, frame, own.clean)
-    assets = library.asset_files({*plan.assets(), *([options.logo] if options.logo else [])})
+    plan = _marked(plan, marks_of(options))
+    assets = library.asset_files(plan.assets())
     if options.logo and options.logo not in assets:
         raise UserProblem(f"The logo “{options.logo_name}” is not in the library any more. Choose it again.")
     return DeliverTask(
@@ -48,6 +51,12 @@ def task_of(
         space=options.space,
         form=options.form,
         sharpen=options.sharpen,
-        marks=marks_of(options),
         said=options.said,
     )
+
+
+def _marked(plan: Plan, marks: tuple[TextMark, ...]) -> Plan:
+    """A plan with text and logo laid over all else."""
+    if not marks:
+        return plan
+    return Plan((*plan.steps, PlannedStep("mark", "Mark", Region(), "use the frame", marks, 1.0)))

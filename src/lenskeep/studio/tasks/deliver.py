@@ -9,7 +9,6 @@ from pathlib import Path
 import numpy as np
 
 from lenskeep.core.adjust.detail.sharpen import Sharpen
-from lenskeep.core.adjust.finish.text_mark import TextMark
 from lenskeep.core.colour.spaces import OutputSpace
 from lenskeep.core.engine.encode import EIGHT_BITS, Encoder
 from lenskeep.core.engine.encode.base import Numbers
@@ -58,7 +57,6 @@ class DeliverTask:
     ours: str | None = None
     turn: int = 0
     sharpen: str = ""
-    marks: tuple[TextMark, ...] = ()
     said: Said = NOTHING_SAID
     gallery: str = ""
     small: OutFolder | None = None
@@ -84,9 +82,7 @@ def deliver_frame(task: DeliverTask) -> Delivered:
         photo = clean.photo(photo)
     frame = task.frame.ready(photo.reduced(PROXY_SIDE))
     form = FORMS[task.form]
-    plan = sharpened(
-        marked(task.plan, task.marks), task.sharpen, min(task.long_side or 1 << 30, max(photo.height, photo.width))
-    )
+    plan = sharpened(task.plan, task.sharpen, min(task.long_side or 1 << 30, max(photo.height, photo.width)))
     pixels: Numbers | None = None
     if task.gallery or task.small or not form.layered:
         pixels = finished_pixels(photo, frame, plan, task.long_side, space=task.space, encoder=form.encoder)
@@ -136,13 +132,6 @@ def jpeg_name(file: str) -> str:
 
 OUTPUT_SHARPENING = {"screen": (45.0, 0.6), "paper": (75.0, 1.1)}
 """Per cent, and radius in pixels of the file, for where it is looked at."""
-
-
-def marked(plan: Plan, marks: tuple[TextMark, ...]) -> Plan:
-    """A plan with text and logo laid over all else."""
-    if not marks:
-        return plan
-    return Plan((*plan.steps, PlannedStep("mark", "Mark", Region(), "use the frame", marks, 1.0)))
 
 
 def sharpened(plan: Plan, how: str, long_side: int) -> Plan:

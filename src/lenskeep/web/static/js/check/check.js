@@ -83,9 +83,9 @@ function end() {
   const left = open();
   const words = left ? `${left} were skipped. They wait for another time.` : done ? `All ${done} seen. Nothing needs an eye any more.`
     : "Nothing needs an eye here: no mask is in doubt and no guard warns.";
-  const main = (is) => `button${is ? " button-main" : ""}`; // what comes next: the skipped ones, or handing over
-  const again = left ? `<button class="${main(true)}" type="button" data-again>Look at what was skipped</button>` : "";
-  at("end").innerHTML = `<p></p><p class="flex gap-2">${again}<a class="${main(!left)}" href="/shoots/${shoot}/hand-over">Hand over</a>
+  // what comes next is the main one: the skipped frames, or handing over
+  const again = left ? '<button class="button button-main" type="button" data-again>Look at what was skipped</button>' : "";
+  at("end").innerHTML = `<p></p><p class="flex gap-2">${again}<a class="button${left ? "" : " button-main"}" href="/shoots/${shoot}/hand-over">Hand over</a>
     <a class="button" href="/shoots/${shoot}">Wall</a></p>`;
   at("end").querySelector("p").textContent = words;
 }
