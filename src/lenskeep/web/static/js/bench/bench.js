@@ -117,7 +117,7 @@ function start(bench) {
   });
   const edges = makeEdges({ lanes, render: () => painter.render() });
   const values = makeValues({
-    base, lanes, overlay, versions: () => versions, failed: () => painter.render(), placed: () => outlines.placeHandles(),
+    base, lanes, overlay, versions: () => versions, changing: () => steps.changing(), failed: () => painter.render(), placed: () => outlines.placeHandles(),
     moved(ofRegion) {
       thumbs ||= ofRegion;
       painter.render(true);

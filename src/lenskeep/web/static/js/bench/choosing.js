@@ -78,7 +78,7 @@ export function makeChoosing({ room, lanes, stage, base, frame, opened, versions
   // painted on: a step whose brush is empty until the first stroke, in hand at once
   async function paint(key) {
     try {
-      renew(await (await send(`${base}/choices`, { of: "effects", keys: [key], paint: true, on: versions().on() })).text());
+      await renew(await (await send(`${base}/choices`, { of: "effects", keys: [key], paint: true, on: versions().on() })).text());
       close();
       painting();
     } catch (error) { toast(error.message); }

@@ -1,6 +1,7 @@
 // Handles of ramps, bands and pools on the key frame. Work is done in "picture units": x 0…1000, y 0…1000·h/w, where a
 // circle is round; what is set is in the part's own coordinates.
 import { anchored, snapped } from "./anchors.js";
+import { follow } from "../shared/pointer.js";
 import { make } from "../shared/svg.js";
 
 const clamp = (v, low, high) => Math.min(high, Math.max(low, v));
@@ -137,7 +138,7 @@ export function drawHandles(svg, part, facts, height, write) {
     const tag = make("text", { class: "handle-name" }, group);
     tag.textContent = name === "Middle" || name === "Start" ? `${number || ""}` : "";
     const point = (event) => { const r = svg.getBoundingClientRect(); return [(event.clientX - r.left) / r.width, (event.clientY - r.top) / r.height]; };
-    const follow = (event, done) => {
+    const at = (event, done) => {
       const near = event.ctrlKey ? { x: point(event)[0], y: point(event)[1], marks: [] } : snapped(...point(event), facts);
       drawMarks(marks, done ? [] : near.marks, facts, height);
       send(moved(s, [1000 * near.x, height * near.y], { shift: event.shiftKey, alt: event.altKey }), done);
@@ -145,10 +146,8 @@ export function drawHandles(svg, part, facts, height, write) {
     dot.addEventListener("pointerdown", (event) => {
       event.preventDefault();
       dot.focus();
-      dot.setPointerCapture(event.pointerId);
-      const move = (e) => follow(e, false);
-      dot.addEventListener("pointermove", move);
-      dot.addEventListener("pointerup", (e) => { dot.removeEventListener("pointermove", move); follow(e, true); }, { once: true });
+      let last = event; // where a press that is taken away ends, nothing says
+      follow(dot, event, (e) => { last = e; at(e, false); }, () => at(last, true));
     });
     dot.addEventListener("keydown", (event) => {
       const by = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] }[event.key];

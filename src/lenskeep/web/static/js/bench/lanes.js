@@ -1,5 +1,6 @@
 // The lanes: one open at a time, and given anew by the server when the recipe's structure changes.
 import { send, toast } from "../shared/api.js";
+import { handFree } from "../shared/pointer.js";
 
 export const opened = () => document.querySelector(".lane[data-open]");
 
@@ -25,22 +26,29 @@ export function makeLanes(lanes, { base, versions, settled, shown, renewed }) {
     if (lane.hasAttribute("data-open")) lane.scrollIntoView({ block: "start" });
   });
 
+  let changing = 0; // changes of structure that the lanes on screen do not show yet
   async function edit(op, values) {
+    const was = last;
     await settled();
+    changing += 1;
     try {
-      renew(await (await send(`${base}/edit`, { op, on: versions().on(), ...values })).text());
+      await renew(await (await send(`${base}/edit`, { op, on: versions().on(), ...values })).text(), was);
     } catch (error) {
       toast(error.message);
       if (error.status === 409) versions().renew();
+    } finally {
+      changing -= 1;
     }
   }
 
-  function renew(html) {
+  // the lane that was open when it was asked for; a hand that opened another one meanwhile works there
+  async function renew(html, was = last) {
+    await handFree();
     const scrolled = lanes.scrollTop;
     lanes.innerHTML = html;
     window.htmx.process(lanes);
     lanes.scrollTop = scrolled;
-    take();
+    take(was !== last);
   }
 
   // an open lane's head stays in sight, right below the head of them all
@@ -56,21 +64,26 @@ export function makeLanes(lanes, { base, versions, settled, shown, renewed }) {
     (above?.matches(".group-head") ? above : lane)?.scrollIntoView({ block: "start" });
   }
 
-  function take() {
+  function take(moved = false) {
     measure();
     versions().read();
-    if (opened()) last = opened().dataset.step;
+    const { added } = document.getElementById("lanes-head").dataset;
+    if (moved && !added) open(document.getElementById(`lane-${last}`) ? last : null);
+    else if (opened()) last = opened().dataset.step;
     else if (last && document.getElementById(`lane-${last}`)) open(last);
     renewed();
-    if (document.getElementById("lanes-head").dataset.added) toSight(opened());
+    if (added) toSight(opened());
   }
+  let before = last;
+  document.addEventListener("htmx:before:request", () => { before = last; changing += 1; });
+  document.addEventListener("htmx:finally:request", () => { changing -= 1; });
   document.addEventListener("htmx:after:swap", (event) => {
     if (!event.target.closest?.("#lanes") && !lanes.contains(event.target) && event.target !== document.body) return;
-    take();
+    take(before !== last);
   });
 
   return {
-    edit, renew, open,
+    edit, renew, open, changing: () => changing > 0,
     openFirst() {
       const first = lanes.querySelector(".lane");
       if (first) open(first.dataset.step);

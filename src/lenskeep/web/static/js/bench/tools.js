@@ -3,7 +3,7 @@
 import { anchored } from "./anchors.js";
 import { send, toast } from "../shared/api.js";
 import { drawnShape } from "./handles.js";
-import { placeOn, TYPING } from "../shared/pointer.js";
+import { follow, placeOn, TYPING } from "../shared/pointer.js";
 import { make } from "../shared/svg.js";
 
 const MOST_POINTS = 3900;
@@ -100,7 +100,7 @@ export function makeTools(bench) {
       draw();
     };
     const { step, part: of } = tool;
-    follow(event, move, () => {
+    follow(overlay, event, move, () => {
       const round = (v) => Number(Math.min(5, Math.max(-4, v)).toFixed(4));
       // a pen lays on more where it is pressed harder; half of its range is the flow that was set
       const press = pressures.length ? Math.min(2, (2 * pressures.reduce((a, b) => a + b, 0)) / pressures.length) : 1;
@@ -121,7 +121,7 @@ export function makeTools(bench) {
       brush.size = sized(was * 1.01 ** (e.clientX - from));
       cursor(event);
     };
-    follow(event, move, () => { keep(); show(); });
+    follow(overlay, event, move, () => { keep(); show(); });
   }
 
   // --- drawing a shape anew
@@ -138,18 +138,12 @@ export function makeTools(bench) {
       last = drawnShape(kind, values, facts, height, [1000 * start[0], height * start[1]], [1000 * to[0], height * to[1]], { shift: e.shiftKey });
       bench.write(path, last, false);
     };
-    follow(event, move, () => {
+    follow(overlay, event, move, () => {
       if (!last) return;
       bench.write(path, last, true);
       tool = null;
       show();
     });
-  }
-
-  function follow(event, move, done) {
-    overlay.setPointerCapture(event.pointerId);
-    overlay.addEventListener("pointermove", move);
-    overlay.addEventListener("pointerup", () => { overlay.removeEventListener("pointermove", move); done(); }, { once: true });
   }
 
   // --- hovering for what a click would take

@@ -6,8 +6,8 @@ import { isOfRegion, settingsOf } from "./settings.js";
 const whole = (lane, path) => (path.includes("/adjustments/") ? lane.querySelector(`[data-path="${path}"]`)?.closest(".adjustment") : lane);
 const at = (id) => document.getElementById(id);
 
-// `moved(path)` redraws what a value shows in; `placed()` puts handles where they belong by now.
-export function makeValues({ base, lanes, overlay, versions, moved, failed, placed }) {
+// `changing()` says that a change of the lanes is on its way; `moved(path)` redraws what a value shows in; `placed()` puts handles where they belong by now.
+export function makeValues({ base, lanes, overlay, versions, changing, moved, failed, placed }) {
   const held = {};
   let last = Promise.resolve();
 
@@ -23,11 +23,12 @@ export function makeValues({ base, lanes, overlay, versions, moved, failed, plac
   async function sendSet(values, did) {
     try {
       const asked = { values: settingsOf(values), did: did || "a change", on: versions().on() };
+      const own = changing(); // then it is this window that the values come late for
       const now = await (await send(`${base}/set`, asked)).json();
       versions().now(now.state);
       for (const path of Object.keys(values)) if (held[path] === values[path]) delete held[path];
       tell(now);
-      if (now.late) versions().renew(true);
+      if (now.late) versions().renew(!own);
     } catch (error) {
       for (const path of Object.keys(values)) delete held[path];
       toast(error.message);

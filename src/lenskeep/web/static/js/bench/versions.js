@@ -17,10 +17,10 @@ export function makeVersions({ base, renew, settled, busy }) {
   });
 
   async function fetchLanes(elsewhere = false) {
-    const opened = document.querySelector(".lane[data-open]")?.dataset.step;
+    const opened = document.querySelector(".lane[data-open]")?.dataset.step ?? null;
     const answer = await fetch(`${base}/lanes${opened ? `?opened=${encodeURIComponent(opened)}` : ""}`);
     if (!answer.ok) return;
-    renew(await answer.text());
+    await renew(await answer.text(), opened);
     if (elsewhere) toast("This Bench was changed in another window; it is shown as it is now.");
   }
 

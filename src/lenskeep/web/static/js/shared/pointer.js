@@ -20,3 +20,19 @@ export function follow(on, event, move, done) {
   };
   for (const name of ["pointerup", "pointercancel"]) on.addEventListener(name, end);
 }
+
+// Which pointers are held down, and what waits until none is. One whose lifting went unnoticed (a menu of the system lay
+// over the page) is found lifted at its next move.
+const down = new Set();
+const waiting = [];
+function lifted(event) {
+  if (!down.delete(event.pointerId) || down.size) return;
+  // after the press's own events: a slider says what it was set to only once it is let go
+  setTimeout(() => { if (!down.size) for (const go of waiting.splice(0)) go(); }, 0);
+}
+document.addEventListener("pointerdown", (event) => down.add(event.pointerId), true);
+for (const name of ["pointerup", "pointercancel"]) document.addEventListener(name, lifted, true);
+document.addEventListener("pointermove", (event) => { if (!event.buttons) lifted(event); }, true);
+
+// resolved when nothing is held: what is under a hand is not exchanged for something else
+export const handFree = () => (down.size ? new Promise((go) => { waiting.push(go); }) : Promise.resolve());
