@@ -20,9 +20,10 @@ render(compile_plan(plan, frame), lambda a, b: picture[a:b].copy(), 16, 24)
 to_srgb8(picture)
 from lenskeep.core.colour.transfer import DECODE8  # noqa: E402
 from lenskeep.core.detect.edges import colour_guided  # noqa: E402
-from lenskeep.core.engine.encode.srgb8 import decode_rows  # noqa: E402
+from lenskeep.core.engine.encode.srgb8 import averaged_rows, decode_rows  # noqa: E402
 
 decode_rows(np.zeros((2, 2, 3), np.uint8), DECODE8, np.empty((2, 2, 3), np.float32))
+averaged_rows(np.zeros((2, 2, 3), np.uint8), DECODE8, 2, np.empty((1, 1, 3), np.float32))
 colour_guided(picture, picture[..., 0].copy(), 2, 1e-3)
 from lenskeep.core.clean.applied import cleaned  # noqa: E402
 from lenskeep.core.clean.models import Healed  # noqa: E402

@@ -7,6 +7,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from lenskeep.core.engine.kernel.borrowed import lent_planes
 from lenskeep.core.engine.kernel.planerows import columns_of, live_columns, plane_row
 from lenskeep.core.engine.planes import smaller
 from lenskeep.core.plan import make_plan
@@ -18,7 +19,7 @@ PLANES = np.random.default_rng(2).uniform(-1, 1, (2, 9, 14)).astype(np.float32)
 
 
 def places(first, count, full_width, width):
-    left, right, across = np.empty(count, np.int32), np.empty(count, np.int32), np.empty(count, np.float32)
+    left, right, across = np.empty(count, np.uint32), np.empty(count, np.uint32), np.empty(count, np.float32)
     columns_of(first, full_width, width, left, right, across, count)
     return left, right, across
 
@@ -28,12 +29,14 @@ def read(planes, k, y, height, where, spread, line=True):
     left, right, across = where
     n = len(left)
     at = np.float32(min(max((y + 0.5) / height * planes.shape[1] - 0.5, 0.0), planes.shape[1] - 1))
-    held = np.empty((len(planes) if spread else 0, 4, n), np.float32)
+    held = np.empty((len(planes) if spread else 0, 2, n), np.float32)
     held_row = np.full((len(planes) if spread else 0, 2), -1, np.int32)
     out = np.empty(n, np.float32)
     line = np.empty(planes.shape[2] if line else 0, np.float32)
     top = int(at)
-    plane_row(planes, k, top, np.float32(at - top), line, left, right, across, held, held_row, 0, n, out)
+    plane_row(
+        lent_planes(list(planes)), k, top, np.float32(at - top), line, left, right, across, held, held_row, 0, n, out
+    )
     return out
 
 
@@ -54,11 +57,23 @@ def test_a_plane_is_read_bilinearly_looked_up_or_held(k, y, first, count, spread
 
 def test_rows_held_from_above_serve_the_rows_below():
     where = places(0, 150, 150, 14)
-    held, held_row = np.empty((2, 4, 150), np.float32), np.full((2, 2), -1, np.int32)
+    held, held_row = np.empty((2, 2, 150), np.float32), np.full((2, 2), -1, np.int32)
     line, out = np.empty(14, np.float32), np.empty(150, np.float32)
     for y in [*range(60), 3, 41]:  # down the picture, and then back, as a strip begun anew would
         at = np.float32(min(max((y + 0.5) / 60 * 9 - 0.5, 0.0), 8.0))
-        plane_row(PLANES, 1, int(at), np.float32(at - int(at)), line, *where, held, held_row, 20, 130, out[20:130])
+        plane_row(
+            lent_planes(list(PLANES)),
+            1,
+            int(at),
+            np.float32(at - int(at)),
+            line,
+            *where,
+            held,
+            held_row,
+            20,
+            130,
+            out[20:130],
+        )
         assert np.array_equal(out[20:130], read(PLANES, 1, y, 60, where, True)[20:130])
 
 
@@ -75,7 +90,9 @@ def test_where_a_region_may_be_holds_every_column_that_is_not_0(spots, top, firs
         planes[k, y, x] = -0.5 if k else 1e-30
     where = places(first, count, 150, 14)
     live = np.full((2, 3), -1, np.int32)
-    lo, hi = live_columns(planes, np.array([0, 1, -1, -1], np.int32), top, where[0], where[1], live, count)
+    lo, hi = live_columns(
+        lent_planes(list(planes)), np.array([0, 1, -1, -1], np.int32), top, where[0], where[1], live, count
+    )
     low = min(top + 1, 8)
     reached = [bool(planes[:, [top, low]][..., [a, b]].any()) for a, b in zip(where[0], where[1], strict=True)]
     assert not any(reached[:lo]) and not any(reached[hi:])

@@ -10,10 +10,12 @@ import imagecodecs
 import numpy as np
 import pytest
 import tifffile
+from hypothesis import given, settings
+from hypothesis import strategies as st
 from PIL import Image, ImageCms
 
 from lenskeep.files.problems import PhotoProblem
-from lenskeep.files.reading.photo import read_photo, to_srgb8
+from lenskeep.files.reading.photo import Photo, averaged, linear_of, read_photo, to_srgb8
 from tools.made_up import scene, write_photo
 
 
@@ -106,6 +108,26 @@ def test_reduced_keeps_mean_light(tmp_path):
     stripes[:, ::2] = 255
     small = read_photo(save(tmp_path / "a.png", stripes)).reduced(100)
     assert small.shape == (75, 100, 3) and small.mean() == pytest.approx(0.5, abs=0.01)
+
+
+@settings(max_examples=40, deadline=None)
+@given(st.integers(1, 9), st.integers(1, 9), st.integers(1, 6), st.integers(0, 1 << 20))
+def test_whole_pixels_are_averaged_in_linear_light(high, wide, bins, seed):
+    pixels = np.random.default_rng(seed).integers(0, 256, (high * bins, wide * bins, 3), dtype=np.uint8)
+    linear = linear_of(pixels).reshape(high, bins, wide, bins, 3).astype(np.float64).mean((1, 3))
+    assert averaged(pixels, bins) == pytest.approx(linear, abs=1e-6)
+
+
+@pytest.mark.parametrize(("height", "width"), [(600, 900), (601, 903), (607, 911), (900, 450), (130, 90)])
+def test_a_reduced_picture_is_the_same_whether_its_sides_divide_or_not(height, width, monkeypatch):
+    pixels = np.random.default_rng(height).integers(0, 256, (height, width, 3), dtype=np.uint8)
+    photo = Photo(pixels, None, Image.Exif(), None, "PNG")
+    small = photo.reduced(120)
+    whole = linear_of(pixels)
+    assert small.mean((0, 1)) == pytest.approx(whole.mean((0, 1)), abs=2e-3)
+    monkeypatch.setattr(Photo, "_is_srgb8", False)  # by way of rows of full size
+    monkeypatch.setattr(Photo, "block", lambda _self, a, b, c, d: linear_of(pixels[a:b, c:d]))
+    assert small == pytest.approx(photo.reduced(120), abs=1e-5)
 
 
 def _huge_png() -> bytes:

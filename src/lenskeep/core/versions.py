@@ -2,7 +2,7 @@
 
 from lenskeep.core.detect.find import DETECTOR
 
-ENGINE = "engine-3"
+ENGINE = "engine-4"
 """Changes when the renderer draws differently."""
 
 __all__ = ["DETECTOR", "ENGINE"]

@@ -6,6 +6,7 @@ from typing import Generic, TypeVar
 import numpy as np
 from numpy.typing import NDArray
 
+from lenskeep.core.engine.kernel.borrowed import lent_planes
 from lenskeep.core.engine.ops import EXTRA_SLOT, FINE_SLOT, PARAMS, PLANE_SLOT, TABLE_SIZE, Code, Op, Sheet
 from lenskeep.core.types import AlphaAtSize, Float
 
@@ -15,16 +16,19 @@ T = TypeVar("T")
 
 @dataclass
 class Program:
-    """Operations packed for the kernel; ``data`` holds cubes and sheets one after another, ``fine`` what draws alpha at
-    the size rendered.
+    """Operations packed for the kernel; ``planes`` are held and ``lent``, ``data`` holds cubes and sheets one after
+    another, ``fine`` what draws alpha at the size rendered.
     """
 
     codes: NDArray[np.int32] = field(default_factory=lambda: np.zeros((0, WIDTH), np.int32))
     params: Float = field(default_factory=lambda: np.zeros((0, PARAMS), np.float32))
-    planes: Float = field(default_factory=lambda: np.zeros((1, 1, 1), np.float32))
+    planes: list[Float] = field(default_factory=list)
     tables: Float = field(default_factory=lambda: np.zeros((1, TABLE_SIZE), np.float32))
     data: Float = field(default_factory=lambda: np.zeros(1, np.float32))
     fine: list[AlphaAtSize] = field(default_factory=list)
+
+    def __post_init__(self) -> None:
+        self.lent = lent_planes(self.planes)
 
 
 @dataclass
@@ -61,9 +65,8 @@ def pack(ops: list[Op]) -> Program:
             params[row, 4:8] = op.sheet.place
     if len({plane.shape for plane in planes.items}) > 1:
         raise ValueError("all planes of a program must have one proxy size")
-    program = Program(codes=codes, params=params, fine=fine.items)
-    if planes.items:
-        program.planes = np.ascontiguousarray(np.stack(planes.items), np.float32)
+    own = [np.ascontiguousarray(plane, np.float32) for plane in planes.items]
+    program = Program(codes=codes, params=params, planes=own, fine=fine.items)
     if tables.items:
         program.tables = np.ascontiguousarray(np.stack(tables.items), np.float32)
     if index.parts:

@@ -53,7 +53,7 @@ def _run(program: Program, rgb: LinearRGB, window: Window, guides: Float, below:
             window.width,
             program.codes,
             program.params,
-            program.planes,
+            program.lent,
             program.tables,
             program.data,
             guides,

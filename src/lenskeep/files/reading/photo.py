@@ -1,5 +1,6 @@
 """A photograph from disk: its pixels, upright, in strips of the working space; its size, time and profile."""
 
+import math
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, replace
 from datetime import datetime
@@ -15,7 +16,7 @@ from PIL import Image, ImageCms, UnidentifiedImageError
 
 from lenskeep.core.colour.spaces import SRGB_TO_REC2020, OutputSpace
 from lenskeep.core.colour.transfer import DECODE8, decode_srgb
-from lenskeep.core.engine.encode.srgb8 import decode_rows, encode_rows
+from lenskeep.core.engine.encode.srgb8 import averaged_rows, decode_rows, encode_rows
 from lenskeep.core.engine.planes import proxy_size
 from lenskeep.core.types import SRGB8, LinearRGB
 from lenskeep.files.icc import to_working_space, usable_profile
@@ -78,9 +79,13 @@ class Photo:
             return soft(linear) if self.base == "soft" else linear
         if self.profile is not None:
             return to_working_space(part, self.profile)
-        if part.dtype == np.uint8:
+        if self._is_srgb8:
             return linear_of(part)
         return np.asarray(_DECODE16[part] @ SRGB_TO_REC2020.T.astype(np.float32), np.float32)
+
+    @property
+    def _is_srgb8(self) -> bool:
+        return not self.base and self.profile is None and self.pixels.dtype == np.uint8
 
     def reduced(self, side: int) -> LinearRGB:
         """The picture with a long side of at most ``side``, averaged in linear light, strip by strip."""
@@ -90,7 +95,10 @@ class Photo:
         bins, across, step = reducing(self.height, self.width, h, w)
 
         def strip(first: int) -> LinearRGB:
-            rows = self.rows(first, min(first + step, self.height))
+            last = min(first + step, self.height)
+            if self._is_srgb8 and bins > 1 and across * bins == self.width and (last - first) % bins == 0:
+                return averaged(self.pixels[first:last], bins)
+            rows = self.rows(first, last)
             size = (across, max(1, round(rows.shape[0] / bins)))
             return np.asarray(cv2.resize(rows, size, interpolation=cv2.INTER_AREA), np.float32)
 
@@ -107,7 +115,10 @@ def reducing(height: int, width: int, h: int, w: int) -> tuple[int, int, int]:
     """How a picture is reduced to (h, w): strips of so many rows (the last) are averaged ``bins`` by ``bins`` first, to
     so many columns (the second), and all of them to their size then.
     """
-    bins = max(1, height // h)
+    most = max(1, height // h)
+    # most cameras' sides have common divisors: then whole pixels are averaged, which is quicker
+    common = math.gcd(height, width)
+    bins = next((n for n in range(most, most // 2, -1) if common % n == 0), most)
     return bins, max(w, round(width / bins)), bins * 64
 
 
@@ -122,6 +133,13 @@ def linear_of(pixels: SRGB8) -> LinearRGB:
     """8-bit sRGB (h, w, 3) to linear Rec. 2020."""
     out = np.empty(pixels.shape, np.float32)
     decode_rows(np.ascontiguousarray(pixels), DECODE8, out)
+    return out
+
+
+def averaged(pixels: SRGB8, bins: int) -> LinearRGB:
+    """8-bit sRGB (h · bins, w · bins, 3) to linear Rec. 2020 (h, w, 3), the mean of ``bins`` by ``bins``."""
+    out = np.empty((pixels.shape[0] // bins, pixels.shape[1] // bins, 3), np.float32)
+    averaged_rows(np.ascontiguousarray(pixels), DECODE8, bins, out)
     return out
 
 

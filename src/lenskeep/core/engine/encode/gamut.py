@@ -35,12 +35,12 @@ SPACES: dict[str, tuple[Float, Float]] = {
 
 @njit(**JIT)
 def _direct(rgb: Float, m: Float, out: Float) -> None:
-    """out (3, n) = m · each colour of rgb (n, 3)."""
+    """out (3, n) = m · each colour of rgb (n, 3), as numbers in a line: of those the compiler takes many at once."""
     m00, m01, m02, m10, m11, m12 = m[0, 0], m[0, 1], m[0, 2], m[1, 0], m[1, 1], m[1, 2]
     m20, m21, m22 = m[2, 0], m[2, 1], m[2, 2]
-    r, g, b = out[0], out[1], out[2]
+    r, g, b, line = out[0], out[1], out[2], rgb.reshape(-1)
     for i in range(rgb.shape[0]):
-        p, q, s = rgb[i, 0], rgb[i, 1], rgb[i, 2]
+        p, q, s = line[3 * i], line[3 * i + 1], line[3 * i + 2]
         r[i] = m00 * p + m01 * q + m02 * s
         g[i] = m10 * p + m11 * q + m12 * s
         b[i] = m20 * p + m21 * q + m22 * s

@@ -26,24 +26,52 @@ def decode_rows(encoded: SRGB8, table: Float, out: Float) -> None:
 
 
 @njit(**JIT)
-def _entries(values: Float, top: float, entries: NDArray[np.int32]) -> None:
-    """Where in a table of ``top`` + 1 entries each value stands."""
+def averaged_rows(encoded: SRGB8, table: Float, bins: int, out: Float) -> None:
+    """8-bit sRGB (rows · bins, width · bins, 3) averaged in linear light, ``bins`` by ``bins``, to linear Rec. 2020 in
+    ``out`` (rows, width, 3). Light is summed up as it is read, and nothing of full size is made of it.
+    """
+    share, n = F(1.0) / F(bins * bins), out.shape[1]
+    sums = np.empty((3, n), np.float32)
+    red, green, blue = sums[0], sums[1], sums[2]
+    for y in range(out.shape[0]):
+        sums[:] = F(0.0)
+        for j in range(bins):
+            line = encoded[y * bins + j].reshape(-1)
+            k = np.uint32(0)
+            for x in range(n):
+                r, g, b = red[x], green[x], blue[x]
+                for _ in range(bins):
+                    r += table[line[k]]
+                    g += table[line[k + np.uint32(1)]]
+                    b += table[line[k + np.uint32(2)]]
+                    k = np.uint32(k + np.uint32(3))
+                red[x], green[x], blue[x] = r, g, b
+        for x in range(n):
+            r, g, b = red[x] * share, green[x] * share, blue[x] * share
+            out[y, x, 0] = _IN[0, 0] * r + _IN[0, 1] * g + _IN[0, 2] * b
+            out[y, x, 1] = _IN[1, 0] * r + _IN[1, 1] * g + _IN[1, 2] * b
+            out[y, x, 2] = _IN[2, 0] * r + _IN[2, 1] * g + _IN[2, 2] * b
+
+
+@njit(**JIT)
+def _entries(values: Float, top: float, entries: NDArray[np.uint32]) -> None:
+    """Where in a table of ``top`` + 1 entries each value stands; unsigned, below 0 it would count from the end."""
     for i in range(values.shape[0]):
-        entries[i] = np.int32(min(max(values[i], F(0.0)), F(1.0)) * top + F(0.5))
+        entries[i] = np.uint32(min(max(values[i], F(0.0)), F(1.0)) * top + F(0.5))
 
 
 @njit(**JIT)
 def _encode_rows(rgb: Float, table: NDArray[np.uint8], direct: Float, to: Float, out: SRGB8) -> None:
     n, top = rgb.shape[1], F(table.shape[0] - 1)
-    row, where, at = np.empty((3, n), np.float32), np.empty(n + 1, np.int32), np.empty((3, n), np.int32)
+    row, where, at = np.empty((3, n), np.float32), np.empty(n + 1, np.int32), np.empty((3, n), np.uint32)
     red, green, blue = at[0], at[1], at[2]
     for y in range(rgb.shape[0]):
         into_space(rgb[y], direct, to, row, where)
         for c in range(3):  # apart from reading the table, which goes one by one
             _entries(row[c], top, at[c])
-        codes = out[y]
+        codes = out[y].reshape(-1)
         for x in range(n):
-            codes[x, 0], codes[x, 1], codes[x, 2] = table[red[x]], table[green[x]], table[blue[x]]
+            codes[3 * x], codes[3 * x + 1], codes[3 * x + 2] = table[red[x]], table[green[x]], table[blue[x]]
 
 
 def encode_rows(rgb: Float, out: SRGB8, space: OutputSpace = "srgb") -> None:

@@ -4,7 +4,8 @@ import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
-from lenskeep.core.engine.kernel.planerows import live_columns, plane_row
+from lenskeep.core.engine.kernel.borrowed import Planes
+from lenskeep.core.engine.kernel.planerows import Columns, live_columns, plane_row
 from lenskeep.core.engine.kernel.rowmath import JIT, F, in_lanes
 from lenskeep.core.engine.ops import FINE_SLOT, PLANE_SLOT
 from lenskeep.core.types import Float
@@ -32,8 +33,8 @@ def _extent(alpha: Float, lo: int, hi: int, n: int) -> tuple[int, int]:
 
 
 @njit(**JIT)
-def alpha_row(codes: NDArray[np.int32], k: int, planes: Float, top: int, down: Float, line: Float,
-           left: NDArray[np.int32], right: NDArray[np.int32], across: Float, held: Float,
+def alpha_row(codes: NDArray[np.int32], k: int, planes: Planes, top: int, down: Float, line: Float,
+           left: Columns, right: Columns, across: Float, held: Float,
            held_row: NDArray[np.int32], live: NDArray[np.int32], guide: Float, opacity: Float, work: Float,
            alpha: Float, n: int, fine: Float, row: int, first: int) -> tuple[int, int]:  # fmt: skip
     """alpha = the region of the blend ``k`` in this row, and the columns it reaches. Where a part of it is drawn at

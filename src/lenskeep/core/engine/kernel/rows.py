@@ -7,7 +7,7 @@ from numpy.typing import NDArray
 from lenskeep.core.colour.spaces import LUMINANCE
 from lenskeep.core.engine.kernel.alpharows import alpha_row, mix_row
 from lenskeep.core.engine.kernel.blends import blend_mode_rows
-from lenskeep.core.engine.kernel.borrowed import borrowed
+from lenskeep.core.engine.kernel.borrowed import Planes, borrowed
 from lenskeep.core.engine.kernel.labrows import (
     affine_rows,
     hue_rows,
@@ -31,7 +31,7 @@ from lenskeep.core.engine.kernel.lightrows import (
     top_band_row,
     veil_rows,
 )
-from lenskeep.core.engine.kernel.planerows import SPREAD_FROM, columns_of, plane_row
+from lenskeep.core.engine.kernel.planerows import SPREAD_FROM, Columns, columns_of, plane_row
 from lenskeep.core.engine.kernel.rowmath import (
     JIT,
     F,
@@ -63,15 +63,17 @@ def _luminance(r: Float, g: Float, b: Float, dst: Float, n: int) -> None:
 
 @njit(**JIT)
 def _take(pixels: Float, first: int, r: Float, g: Float, b: Float, n: int) -> None:
-    """r, g, b = pixels (columns, 3) from a column on."""
+    """r, g, b = pixels (columns, 3) from a column on, numbers in a line: the compiler takes many of those at once."""
+    line = pixels[first : first + n].reshape(-1)
     for i in range(n):
-        r[i], g[i], b[i] = pixels[first + i, 0], pixels[first + i, 1], pixels[first + i, 2]
+        r[i], g[i], b[i] = line[3 * i], line[3 * i + 1], line[3 * i + 2]
 
 
 @njit(**JIT)
 def _put(pixels: Float, first: int, r: Float, g: Float, b: Float, n: int) -> None:
+    line = pixels[first : first + n].reshape(-1)
     for i in range(n):
-        pixels[first + i, 0], pixels[first + i, 1], pixels[first + i, 2] = r[i], g[i], b[i]
+        line[3 * i], line[3 * i + 1], line[3 * i + 2] = r[i], g[i], b[i]
 
 
 @njit(**JIT)
@@ -93,7 +95,7 @@ def run_rows(
     full_width: int,
     codes: NDArray[np.int32],
     params: Float,
-    planes: Float,
+    planes: Planes,
     tables: Float,
     data: Float,
     guides: Float,
@@ -101,7 +103,7 @@ def run_rows(
     fine: Float,
 ) -> None:
     """Run the program in place on a block (rows, columns, 3) that begins at ``first_row`` and ``first_column`` of a
-    frame ``full_height`` high and ``full_width`` wide.
+    frame ``full_height`` high and ``full_width`` wide. ``planes`` are lent by ``lent_planes``.
 
     ``guides`` (rows, columns) is what masks follow; with no rows it is the cube root of the rows' own luminance, which
     is right whenever ``rgb`` is the untouched picture. ``below`` (rows, columns, 3), if it has rows, is what a step
@@ -109,15 +111,15 @@ def run_rows(
     drawn at this size.
     """
     columns = rgb.shape[1]
-    spread = planes.shape[0] if F(full_height) >= F(SPREAD_FROM) * F(planes.shape[1]) else 0
-    line = np.empty(planes.shape[2] if full_width >= planes.shape[2] else 0, np.float32)
+    spread = planes.shape[0] - 2 if F(full_height) >= F(SPREAD_FROM) * F(planes[0]) else 0
+    line = np.empty(planes[1] if full_width >= planes[1] else 0, np.float32)
     first = 0
     while first < columns:  # the same columns of the frame together, whatever part of it the block is
         n = min(COLUMNS - (first_column + first) % COLUMNS, columns - first)
-        work, held = np.empty((19, n), np.float32), np.empty((spread, 4, n), np.float32)
+        work, held = np.empty((19, n), np.float32), np.empty((spread, 2, n), np.float32)
         held_row, live = np.full((spread, 2), -1, np.int32), np.full((codes.shape[0], 2, 3), -1, np.int32)
-        left, right, across = np.empty(n, np.int32), np.empty(n, np.int32), np.empty(n, np.float32)
-        columns_of(first_column + first, full_width, planes.shape[2], left, right, across, n)
+        left, right, across = np.empty(n, np.uint32), np.empty(n, np.uint32), np.empty(n, np.float32)
+        columns_of(first_column + first, full_width, planes[1], left, right, across, n)
         _lent_columns(rgb, first, n, first_row, first_column, full_height, full_width, codes, params, planes, tables,
                       data, guides, below, fine, work, held, held_row, live, left, right, across, line)  # fmt: skip
         first += n
@@ -126,9 +128,9 @@ def run_rows(
 @njit(**JIT)
 def _lent_columns(
     rgb: Float, first: int, n: int, first_row: int, first_column: int, full_height: int, full_width: int,
-    codes: NDArray[np.int32], params: Float, planes: Float, tables: Float, data: Float, guides: Float, below: Float,
+    codes: NDArray[np.int32], params: Float, planes: Planes, tables: Float, data: Float, guides: Float, below: Float,
     fine: Float, work: Float, held: Float, held_row: NDArray[np.int32], live: NDArray[np.int32],
-    left: NDArray[np.int32], right: NDArray[np.int32], across: Float, line: Float,
+    left: Columns, right: Columns, across: Float, line: Float,
 ) -> None:  # fmt: skip
     """Lends ``_run_columns`` its arrays. The caller holds them: here each would be let go as soon as it was lent."""
     _run_columns(
@@ -142,12 +144,12 @@ def _lent_columns(
 @njit(**JIT)
 def _run_columns(
     rgb: Float, first: int, n: int, first_row: int, first_column: int, full_height: int, full_width: int,
-    codes: NDArray[np.int32], params: Float, planes: Float, tables: Float, data: Float, guides: Float, below: Float,
+    codes: NDArray[np.int32], params: Float, planes: Planes, tables: Float, data: Float, guides: Float, below: Float,
     fine: Float, work: Float, held: Float, held_row: NDArray[np.int32], live: NDArray[np.int32],
-    left: NDArray[np.int32], right: NDArray[np.int32], across: Float, line: Float,
+    left: Columns, right: Columns, across: Float, line: Float,
 ) -> None:  # fmt: skip
     """The ``n`` columns of a block from ``first`` on."""
-    rows, ph = rgb.shape[0], planes.shape[1]
+    rows, ph = rgb.shape[0], planes[0]
     guide, alpha = work[8], work[18]
     for row in range(rows):
         where = (F(first_row + row) + F(0.5)) / F(full_height)
