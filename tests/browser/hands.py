@@ -100,12 +100,8 @@ class Hands(Person):
             at = point
         chain.release().perform()
 
-    def ends(self):
-        """Nothing is on its way: what is when a page is left is complained of by the next one."""
-        busy = "return document.documentElement.hasAttribute('data-busy')"
-        self.wait(lambda: not self.driver.execute_script(busy))
-
     def rest_then_leave(self):
+        """What is on its way when a page is left is complained of by the next one."""
         self.ends()
         self.driver.get(self.address)
         self.ends()

@@ -73,7 +73,7 @@ def test_nothing_serious_on_any_screen(desk, room):
         ]:
             driver.get(f"{desk.address}{place}")
             assert driver.execute_script("return document.documentElement.dataset.room ?? 'bright'") == room
-            person.wait(lambda: not driver.execute_script("return document.documentElement.hasAttribute('data-busy')"))
+            person.ends()
             clean(driver, place, room)
         driver.get(f"{desk.address}/shoots/{shoot}")
         person.wait(lambda: person.all(".even-chart"))

@@ -70,8 +70,7 @@ class Mender(Person):
 
     def made(self, count):
         self.wait(lambda: len(self.frame.override.repairs.done) == count)
-        busy = "return document.documentElement.hasAttribute('data-busy')"
-        self.wait(lambda: not self.driver.execute_script(busy))
+        self.ends()
 
 
 @pytest.fixture(scope="module")

@@ -151,6 +151,11 @@ class Person:
         """What a canvas shows, to be compared."""
         return self.driver.execute_script("return document.querySelector(arguments[0]).toDataURL()", css)
 
+    def ends(self):
+        """Wait until nothing is on its way any more."""
+        busy = "return document.documentElement.hasAttribute('data-busy')"
+        self.wait(lambda: not self.driver.execute_script(busy))
+
     def rests(self):
         """Nothing is asked for, and every picture is drawn as it should be."""
         return self.driver.execute_script(

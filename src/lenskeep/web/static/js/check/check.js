@@ -81,7 +81,9 @@ function strip() {
 
 function end() {
   const left = open();
-  const words = left ? `${left} were skipped. They wait for another time.` : done ? `All ${done} seen. Nothing needs an eye any more.`
+  const skipped = left === 1 ? "One was skipped. It waits for another time." : `${left} were skipped. They wait for another time.`;
+  const seen = done === 1 ? "It was seen." : `All ${done} seen.`;
+  const words = left ? skipped : done ? `${seen} Nothing needs an eye any more.`
     : "Nothing needs an eye here: no mask is in doubt and no guard warns.";
   // what comes next is the main one: the skipped frames, or handing over
   const again = left ? '<button class="button button-main" type="button" data-again>Look at what was skipped</button>' : "";
