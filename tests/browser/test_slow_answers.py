@@ -107,3 +107,15 @@ def test_a_late_answer_waits_until_a_slider_is_let_go(waiting):
     slider = waiting.driver.find_element(By.CSS_SELECTOR, "#lane-b .adjustment input[type=range]")
     assert abs(float(slider.get_attribute("value")) - waiting.recipe.steps[1].adjustments[0].ev) < 0.02
     assert len(waiting.parts[0].strokes) == 1
+
+
+@pytest.mark.browser
+def test_what_a_button_asked_for_waits_as_well(waiting):
+    waiting.open(1)
+    waiting.tap(waiting.find("#lane-b [aria-label='Remove exposure'], #lane-b .adjustment [hx-post]"))
+    waiting.wait(lambda: waiting.driver.execute_script(KEPT) == 1)
+    assert drawn_on(waiting, waiting.handle("Middle"))
+    waiting.wait(lambda: not waiting.all("#lane-b[data-old]"))
+    waiting.wait(lambda: pool(waiting).x > 0.55)
+    assert is_open(waiting) == ["b"]
+    assert not waiting.recipe.steps[1].adjustments

@@ -64,7 +64,7 @@ export function makeLanes(lanes, { base, versions, settled, shown, renewed }) {
     (above?.matches(".group-head") ? above : lane)?.scrollIntoView({ block: "start" });
   }
 
-  function take(moved = false) {
+  function take(moved) {
     measure();
     versions().read();
     const { added } = document.getElementById("lanes-head").dataset;
@@ -74,12 +74,15 @@ export function makeLanes(lanes, { base, versions, settled, shown, renewed }) {
     renewed();
     if (added) toSight(opened());
   }
+  // what htmx asked for comes the same way, and waits as well
   let before = last;
   document.addEventListener("htmx:before:request", () => { before = last; changing += 1; });
   document.addEventListener("htmx:finally:request", () => { changing -= 1; });
-  document.addEventListener("htmx:after:swap", (event) => {
-    if (!event.target.closest?.("#lanes") && !lanes.contains(event.target) && event.target !== document.body) return;
-    take(before !== last);
+  document.addEventListener("htmx:before:swap", (event) => {
+    const { ctx } = event.detail;
+    if (ctx.target !== lanes) return;
+    event.preventDefault();
+    renew(ctx.text, before);
   });
 
   return {
