@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 
 from lenskeep.core.detect.skyline import find_skyline
 from lenskeep.core.detect.subject import box_around
-from lenskeep.core.detect.trust import Evidence, picture_values, subject_trust, subject_values
+from lenskeep.core.detect.trust import Evidence, burnt, picture_values, subject_trust, subject_values
 from lenskeep.core.detect.trust_of_sky import sky_trust, sky_values
 from lenskeep.core.facts import DOUBTFUL_BELOW
 from lenskeep.core.measure.pull import pull
@@ -80,7 +80,7 @@ def test_a_frame_clearly_without_sky_is_trusted_an_undecided_border_is_not():
     picture, empty = scene(H, W), np.zeros((H, W), np.float32)
 
     def trust(mask, probability):
-        values = sky_values(picture, mask, probability, np.zeros_like(mask)) | picture_values(picture)
+        values = sky_values(picture, mask, probability, np.zeros_like(mask), burnt(picture)) | picture_values(picture)
         return sky_trust(values, probability, float((mask > 0.5).mean()))
 
     assert trust(empty, empty).trust == 1.0
@@ -110,7 +110,7 @@ def test_pull_measures_the_subject_against_its_surroundings():
 
 def doubts_of_sky(picture, mask, probability=None):
     seen = mask if probability is None else probability
-    values = sky_values(picture, mask, seen, np.zeros_like(mask)) | picture_values(picture)
+    values = sky_values(picture, mask, seen, np.zeros_like(mask), burnt(picture)) | picture_values(picture)
     return sky_trust(values, seen, float((mask > 0.5).mean()))
 
 
@@ -134,6 +134,13 @@ def test_a_wall_taken_for_sky_is_doubted_for_what_no_sky_does():
     lake = ((Y > 0.4 * H) & (Y < 0.7 * H)).astype(np.float32)
     off = doubts_of_sky(bright_in(lake > 0), lake)
     assert off.trust < DOUBTFUL_BELOW and "upper edge" in " ".join(off.reasons)
+
+
+def test_a_sky_as_white_as_paper_is_doubted_one_with_some_light_left_is_not():
+    sky = (Y < 0.45 * H).astype(np.float32)
+    assert doubts_of_sky(bright_above(0.45, 245), sky).trust > DOUBTFUL_BELOW
+    paper = doubts_of_sky(bright_above(0.45, 255), sky)
+    assert paper.trust < DOUBTFUL_BELOW and "burnt out" in " ".join(paper.reasons)
 
 
 @given(share=st.floats(0.0, 0.2))

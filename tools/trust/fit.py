@@ -12,11 +12,13 @@ fifteen minutes on two cores.
 
 import pickle
 import sys
+from collections.abc import Mapping
 from concurrent.futures import ProcessPoolExecutor
 from dataclasses import replace
 from itertools import chain
 from multiprocessing import get_context
 from pathlib import Path
+from types import MappingProxyType
 from typing import NamedTuple
 
 import cv2
@@ -40,8 +42,10 @@ from lenskeep.core.detect.find import find
 from lenskeep.studio.tasks.find import detectors
 
 SIDE, FOLDS, ROUNDS, RATE, RIDGE = 800, 8, 20000, 0.3, 0.003
-GOAL = 0.015
+GOAL, SKY_GOAL = 0.015, 0.01
 """Share of bad masks among the trusted ones that the start of the log-odds is chosen for, on left-out scenes."""
+LEAST = {"undecided": (0.9, 1.3), "range": (0.5, 0.5), "off_top": (2.0, 0.7)}
+"""What signs of the sky cost at least: hardly any known mask is a lake, or has a border that is nowhere decided."""
 MATTERS_OF_OPINION = ("plantpot",)
 """Photographs whose traced subject is one of several that could be meant."""
 
@@ -93,28 +97,36 @@ def inputs(rows: list[Row], signs: list[trust.Sign]) -> np.ndarray:
     return np.array([[part for s in signs for part in s.parts(r.signs[s.name])] for r in rows])
 
 
-def fitted(x: np.ndarray, good: np.ndarray) -> tuple[np.ndarray, float]:
-    """(costs at most, start) by logistic regression with costs of at least 0."""
-    weights, start = np.full(x.shape[1], 0.5), 2.0
+def fitted(x: np.ndarray, good: np.ndarray, least: np.ndarray) -> tuple[np.ndarray, float]:
+    """(costs, start) by logistic regression with costs of at least ``least``."""
+    weights, start = np.maximum(np.full(x.shape[1], 0.5), least), 2.0
     for _ in range(ROUNDS):
         p = 1 / (1 + np.exp(x @ weights - start))
         error = p - good
-        weights = np.maximum(weights - RATE * (-(x.T @ error) / len(x) + RIDGE * weights), 0)
+        weights = np.maximum(weights - RATE * (-(x.T @ error) / len(x) + RIDGE * weights), least)
         start -= RATE * error.mean()
     return weights, float(start)
 
 
-def shift_for(p: np.ndarray, good: np.ndarray) -> float:
+def shift_for(p: np.ndarray, good: np.ndarray, goal: float) -> float:
     """How far log-odds must move down so that few of those over .8 are bad."""
     odds = np.log(p / (1 - p))
     for shift in np.arange(-1.5, 4.0, 0.05):
         over = odds - shift >= np.log(0.8 / 0.2)
-        if over.any() and (over & ~good).sum() <= GOAL * over.sum():
+        if over.any() and (over & ~good).sum() <= goal * over.sum():
             return float(shift)
     return 4.0
 
 
-def fit(kinds: tuple[str, ...], rows: list[Row], signs: list[trust.Sign], name: str) -> None:
+def fit(
+    kinds: tuple[str, ...],
+    rows: list[Row],
+    signs: list[trust.Sign],
+    name: str,
+    goal: float = GOAL,
+    at_least: Mapping[str, tuple[float, float]] = MappingProxyType({}),
+) -> None:
+    least = np.array([at_least.get(s.name, (0.0, 0.0)) for s in signs]).ravel()
     rows = [r for r in rows if r.kind in kinds and r.area > 0 and r.scene not in MATTERS_OF_OPINION]
     apart = [r for r in rows if r.apart]
     rows = [r for r in rows if not r.apart]
@@ -123,11 +135,11 @@ def fit(kinds: tuple[str, ...], rows: list[Row], signs: list[trust.Sign], name: 
     fold = np.array([scenes.index(r.scene) % FOLDS for r in rows])
     p = np.zeros(len(rows))
     for k in range(FOLDS):
-        weights, start = fitted(x[fold != k], good[fold != k].astype(float))
+        weights, start = fitted(x[fold != k], good[fold != k].astype(float), least)
         p[fold == k] = 1 / (1 + np.exp(x[fold == k] @ weights - start))
-    shift = shift_for(p, good)
+    shift = shift_for(p, good, goal)
     told(f"{name}, left-out scenes", p, shift, good, rows)
-    weights, start = fitted(x, good.astype(float))
+    weights, start = fitted(x, good.astype(float), least)
     if apart:
         q = 1 / (1 + np.exp(inputs(apart, signs) @ weights - start))
         told(f"{name}, kept apart", q, shift, np.array([r.iou >= BAD for r in apart]), apart)
@@ -151,7 +163,7 @@ def main(folder: Path, kept: Path | None) -> None:
     if kept:
         kept.write_bytes(pickle.dumps(rows))
     fit(("subject",), rows, trust.SUBJECT_SIGNS, "SUBJECT")
-    fit(("sky",), rows, trust_of_sky.SKY_SIGNS, "SKY")
+    fit(("sky",), rows, trust_of_sky.SKY_SIGNS, "SKY", SKY_GOAL, LEAST)
     fit(KINDS, rows, others.KIND_SIGNS, "KIND")
 
 

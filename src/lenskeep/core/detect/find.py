@@ -22,14 +22,14 @@ from lenskeep.core.detect.sky import find_sky, sky_probability
 from lenskeep.core.detect.skyline import find_skyline
 from lenskeep.core.detect.subject import box_around, find_subject
 from lenskeep.core.detect.tensors import resized
-from lenskeep.core.detect.trust import Evidence, picture_values, subject_trust, subject_values
+from lenskeep.core.detect.trust import Evidence, burnt, picture_values, subject_trust, subject_values
 from lenskeep.core.detect.trust_of_others import others_trust
 from lenskeep.core.detect.trust_of_sky import sky_trust, sky_values
 from lenskeep.core.engine.planes import proxy_size
 from lenskeep.core.facts import SUBJECT_KINDS, Face, Facts, Finding, Kind
 from lenskeep.core.types import SRGB8, Alpha, Float, GraphNetwork, Mask8, TensorNetwork
 
-DETECTOR = "find-8"
+DETECTOR = "find-9"
 """Version of everything below; results are kept under it and found anew when it changes."""
 LEAST_AREA = 2e-4
 
@@ -81,7 +81,7 @@ def find(image: SRGB8, detectors: Detectors, full_size: tuple[int, int] | None =
     small = image if (h, w) == image.shape[:2] else resized(image, h, w)
     if min(h, w) < 16:
         return _nothing(h, w, height, width)
-    picture = picture_values(small)
+    picture, white = picture_values(small), burnt(small)
     small = opened(small)
     # two cores: what the subject does not wait for is done beside it
     with ThreadPoolExecutor(1) as beside:
@@ -113,7 +113,8 @@ def find(image: SRGB8, detectors: Detectors, full_size: tuple[int, int] | None =
         apart = 0.0 if beings else figure_apart(small, subject.mask, detectors.person)
         evidence = Evidence(animals, faces, apart, beings)
         own = subject_values(small, subject.mask, subject.guess, first, subject.by_colour, sky, evidence)
-        signs = {"subject": own | picture, "sky": sky_values(small, sky, seen.probability, seen.apart) | picture}
+        above = sky_values(small, sky, seen.probability, seen.apart, white)
+        signs = {"subject": own | picture, "sky": above | picture}
         pieces, described = pieces_found.result()
     subject_found = subject_trust(signs["subject"], float((subject.mask > 0.5).mean()))
     others, more_signs = others_trust(masks, beings, faces, subject_found.trust)

@@ -4,6 +4,7 @@ from dataclasses import dataclass
 
 import cv2
 import numpy as np
+from numpy.typing import NDArray
 
 from lenskeep.core.detect.beings import Being
 from lenskeep.core.detect.boxes import NEAR, fits, limited
@@ -144,9 +145,14 @@ def picture_values(image: SRGB8) -> dict[str, float]:
     grain = deviation(float(laplacian(full).mean()))
     return {
         "dark": max(0.0, 60.0 - float(grey.mean())) / 60.0,
-        "burnt": float((least_channel(small) > 250).mean()),
+        "burnt": float(burnt(small).mean()),
         "grain": min(grain / max(spread, 10.0) * 10.0, 3.0),
     }
+
+
+def burnt(image: SRGB8) -> NDArray[np.bool_]:
+    """Where (h, w, 3) is as white as paper, (h, w)."""
+    return np.asarray(least_channel(image) > 250)
 
 
 def sameness(image: SRGB8, mask: Alpha) -> float:

@@ -2,6 +2,7 @@
 
 import cv2
 import numpy as np
+from numpy.typing import NDArray
 
 from lenskeep.core.detect.trust import (
     Sign,
@@ -13,20 +14,17 @@ from lenskeep.core.detect.trust import (
     small_size,
     undecided_share,
 )
-from lenskeep.core.engine.planes import least_channel
 from lenskeep.core.facts import Finding
 from lenskeep.core.types import SRGB8, Alpha
 
-SKY_START = 2.87
+SKY_START = 3.45
 PROBABLE, MISSED = 0.5, (0.005, 0.01)
 """Where no sky was found: what share of the frame may probably be sky after all, and how much more costs all."""
 MISSED_COSTS = 0.7
 
 
-def _burnt_below(image: SRGB8, sky: Alpha) -> float:
-    """Share of what is not sky that is as white as paper: there a border can't be seen."""
-    outside = sky < 0.5
-    return float((least_channel(image) > 250)[outside].mean()) if outside.any() else 0.0
+def _share(of: NDArray[np.bool_], where: NDArray[np.bool_]) -> float:
+    return float(of[where].mean()) if where.any() else 0.0
 
 
 def no_sky_values(image: SRGB8, mask: Alpha) -> dict[str, float]:
@@ -48,8 +46,12 @@ def no_sky_values(image: SRGB8, mask: Alpha) -> dict[str, float]:
     }
 
 
-def sky_values(image: SRGB8, mask: Alpha, probability: Alpha, apart: Alpha) -> dict[str, float]:
-    """What can be seen of a sky's mask without knowing the true one, besides ``picture_values``."""
+def sky_values(
+    image: SRGB8, mask: Alpha, probability: Alpha, apart: Alpha, burnt: NDArray[np.bool_]
+) -> dict[str, float]:
+    """What can be seen of a sky's mask without knowing the true one, besides ``picture_values``. ``burnt`` is what was
+    as white as paper on the picture as it came: between white and white a border can't be seen.
+    """
     inside = mask > 0.5
     area = float(inside.mean())
     sure, possible = float((probability > 0.9).mean()), float((probability > 0.1).mean())
@@ -63,30 +65,32 @@ def sky_values(image: SRGB8, mask: Alpha, probability: Alpha, apart: Alpha) -> d
         "off_edges": off_edges(image, mask),
         "sameness": sameness(image, mask),
         "small": max(0.0, 0.15 - area) / 0.15,
-        "burnt_below": _burnt_below(image, mask),
+        "white": _share(burnt, inside),
+        "burnt_below": _share(burnt, mask < 0.5),
         "range": 1.0 - sure / max(possible, 1e-6),
     } | no_sky_values(image, mask)
 
 
 SKY_SIGNS = [
-    Sign("undecided", 0.60, 1.30, 0.3, 0.8, "The sky's border is undecided ({undecided})."),
-    Sign("soft_border", 0.00, 0.49, 0.1, 0.6, "Much of the sky's border is soft ({soft_border})."),
+    Sign("undecided", 0.90, 1.30, 0.3, 0.8, "The sky's border is undecided ({undecided})."),
+    Sign("soft_border", 0.00, 0.00, 0.1, 0.6, "Much of the sky's border is soft ({soft_border})."),
     Sign("scales", 0.00, 0.00, 0.05, 0.8, "A closer look at the sky found another shape."),
-    Sign("colour", 0.00, 1.74, 0.08, 0.35, "Kind and colour disagree about where the sky ends."),
-    Sign("faint", 0.26, 0.59, 0.1, 0.25, "The sky is told apart only faintly."),
-    Sign("sameness", 0.06, 0.32, 0.4, 0.4, "The sky's border runs between colours that are much alike."),
-    Sign("range", 0.00, 0.57, 0.45, 0.45, "Much that may be sky was left undecided."),
-    Sign("pieces", 0.63, 0.10, 3.0, 6.0, "The sky falls into many pieces."),
+    Sign("colour", 0.00, 1.88, 0.08, 0.35, "Kind and colour disagree about where the sky ends."),
+    Sign("faint", 0.00, 0.14, 0.1, 0.25, "The sky is told apart only faintly."),
+    Sign("sameness", 0.33, 0.35, 0.4, 0.4, "The sky's border runs between colours that are much alike."),
+    Sign("range", 0.50, 0.50, 0.45, 0.45, "Much that may be sky was left undecided."),
+    Sign("pieces", 0.33, 0.10, 3.0, 6.0, "The sky falls into many pieces."),
     Sign("off_edges", 0.10, 0.10, 0.9, 0.1, "Part of the sky's border lies on no edge of the picture."),
     Sign("small", 0.05, 0.15, 0.2, 0.8, "Only a sliver of sky was found."),
-    Sign("dark", 0.00, 0.00, 0.1, 0.6, "The picture is very dark."),
-    Sign("burnt", 1.86, 1.59, 0.35, 0.4, "Much of the picture is burnt out."),
-    Sign("burnt_below", 0.92, 0.00, 0.02, 0.3, "What lies below the sky is as white as the sky in places."),
-    Sign("grain", 0.02, 0.04, 0.8, 1.0, "The picture is very grainy."),
-    Sign("low", 1.96, 0.56, 0.05, 0.4, "What was taken for sky reaches the frame's lower edge."),
-    Sign("dim", 2.93, 0.65, 0.3, 0.4, "What was taken for sky is hardly brighter than the rest."),
-    Sign("uneven", 0.48, 0.48, 0.08, 0.15, "What was taken for sky is uneven."),
-    Sign("off_top", 1.75, 0.85, 0.3, 0.7, "Little of what was taken for sky reaches the frame's upper edge."),
+    Sign("dark", 0.12, 0.06, 0.1, 0.6, "The picture is very dark."),
+    Sign("burnt", 1.12, 1.26, 0.35, 0.4, "Much of the picture is burnt out."),
+    Sign("white", 1.92, 1.40, 0.85, 0.15, "The sky is burnt out: where it ends can't be seen."),
+    Sign("burnt_below", 0.31, 0.00, 0.02, 0.3, "What lies below the sky is as white as the sky in places."),
+    Sign("grain", 0.26, 0.07, 0.8, 1.0, "The picture is very grainy."),
+    Sign("low", 2.39, 0.73, 0.05, 0.4, "What was taken for sky reaches the frame's lower edge."),
+    Sign("dim", 3.51, 0.78, 0.3, 0.4, "What was taken for sky is hardly brighter than the rest."),
+    Sign("uneven", 0.44, 0.44, 0.08, 0.15, "What was taken for sky is uneven."),
+    Sign("off_top", 2.00, 0.70, 0.3, 0.7, "Little of what was taken for sky reaches the frame's upper edge."),
 ]
 """Fitted by tools/trust/fit.py on known skies and on what was taken for sky where there is none."""
 
