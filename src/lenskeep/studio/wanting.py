@@ -9,7 +9,7 @@ from lenskeep.core.plan import Plan, plan_of
 from lenskeep.core.recipes.keys import content_key
 from lenskeep.core.recipes.layers import masks_used
 from lenskeep.core.recipes.overrides import UNCHANGED, FrameOverride
-from lenskeep.core.versions import DETECTOR, ENGINE
+from lenskeep.core.versions import ALIKE, DETECTOR
 from lenskeep.store import findings, finished, looks
 from lenskeep.store.bodies import UnreadableRecipe
 from lenskeep.store.database import Database
@@ -45,7 +45,7 @@ class Wanting:
         ("": those of today will find them).
         """
         plan, own = self._plan(override)[1], override.key()
-        return content_key(ENGINE, found_by or DETECTOR, content, content_key(plan, own) if own else plan)
+        return content_key(ALIKE, found_by or DETECTOR, content, content_key(plan, own) if own else plan)
 
     def key_by_text(self, content: str, override: str, found_by: str) -> str:
         return self.key(content, UNCHANGED if override == "{}" else read_override(override), found_by)
@@ -122,6 +122,6 @@ def settle_library(db: Database) -> None:
     they are until they are found anew: nothing that was checked changes by an update.
     """
     with db.writing():
-        finished.unsettle(db, ENGINE)
+        finished.unsettle(db, ALIKE)
         for scene_id in finished.scenes_to_settle(db):
             settle_scene(db, scene_id, only_unsettled=True)
