@@ -13,6 +13,22 @@ from tools.made_up import ASSETS, ready_shoot
 from tools.running.browser import Person, open_browser
 from tools.running.server import Server
 
+PAINTED_AND_POOL = [
+    {
+        "id": "a",
+        "name": "Painted",
+        "region": {"parts": [{"kind": "brush"}]},
+        "adjustments": [{"kind": "exposure", "ev": -1}],
+    },
+    {
+        "id": "b",
+        "name": "Pool",
+        "region": {"parts": [{"kind": "pool"}]},
+        "adjustments": [{"kind": "exposure", "ev": 0.5}],
+    },
+]
+"""Steps of a region that is painted and one that is dragged by handles."""
+
 
 class Hands(Person):
     """Somebody at the Bench with a shoot of a few frames."""

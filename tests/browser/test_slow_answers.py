@@ -2,22 +2,9 @@
 
 import pytest
 from selenium.webdriver.common.action_chains import ActionChains
-from selenium.webdriver.common.by import By
 
-STEPS = [
-    {
-        "id": "a",
-        "name": "Painted",
-        "region": {"parts": [{"kind": "brush"}]},
-        "adjustments": [{"kind": "exposure", "ev": -1}],
-    },
-    {
-        "id": "b",
-        "name": "Pool",
-        "region": {"parts": [{"kind": "pool"}]},
-        "adjustments": [{"kind": "exposure", "ev": 0.5}],
-    },
-]
+from tests.browser.hands import PAINTED_AND_POOL
+
 SLOW = """
 const quick = window.fetch;
 window.kept = [];
@@ -39,7 +26,7 @@ setTimeout(() => {{ window.old_at_half_way = Boolean(document.querySelector('#la
 @pytest.fixture
 def waiting(desk):
     """Somebody at the Bench whose changes of structure are answered only when the test lets them be."""
-    with desk.bench(STEPS) as person:
+    with desk.bench(PAINTED_AND_POOL) as person:
         person.driver.execute_script(SLOW)
         yield person
         person.driver.execute_script(LET_GO)
@@ -104,7 +91,7 @@ def test_a_late_answer_waits_until_a_slider_is_let_go(waiting):
     assert drawn_on(waiting, slider)
     waiting.wait(lambda: waiting.recipe.steps[1].adjustments[0].ev > 0.55)
     waiting.wait(waiting.rests)
-    slider = waiting.driver.find_element(By.CSS_SELECTOR, "#lane-b .adjustment input[type=range]")
+    slider = waiting.find("#lane-b .adjustment input[type=range]")
     assert abs(float(slider.get_attribute("value")) - waiting.recipe.steps[1].adjustments[0].ev) < 0.02
     assert len(waiting.parts[0].strokes) == 1
 
@@ -112,7 +99,7 @@ def test_a_late_answer_waits_until_a_slider_is_let_go(waiting):
 @pytest.mark.browser
 def test_what_a_button_asked_for_waits_as_well(waiting):
     waiting.open(1)
-    waiting.tap(waiting.find("#lane-b [aria-label='Remove exposure'], #lane-b .adjustment [hx-post]"))
+    waiting.tap(waiting.find("#lane-b .adjustment [hx-post]"))
     waiting.wait(lambda: waiting.driver.execute_script(KEPT) == 1)
     assert drawn_on(waiting, waiting.handle("Middle"))
     waiting.wait(lambda: not waiting.all("#lane-b[data-old]"))

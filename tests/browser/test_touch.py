@@ -10,24 +10,11 @@ from selenium.webdriver.common.actions.pointer_input import PointerInput
 
 from lenskeep.store import frames, recipes
 from lenskeep.studio import looks
+from tests.browser.hands import PAINTED_AND_POOL
 from tests.browser.test_close_view import rests, seen
 from tools.made_up import look_recipe
 
 H, W = 1000, 1500
-STEPS = [
-    {
-        "id": "a",
-        "name": "Painted",
-        "region": {"parts": [{"kind": "brush"}]},
-        "adjustments": [{"kind": "exposure", "ev": -1}],
-    },
-    {
-        "id": "b",
-        "name": "Pool",
-        "region": {"parts": [{"kind": "pool"}]},
-        "adjustments": [{"kind": "exposure", "ev": 0.5}],
-    },
-]
 
 
 @pytest.fixture
@@ -64,7 +51,7 @@ def middle(person, css):
 
 @pytest.mark.browser
 def test_a_finger_looks_closely_moves_paints_and_drags_handles(small):
-    with small.bench(STEPS, H, W, 2) as person:
+    with small.bench(PAINTED_AND_POOL, H, W, 2) as person:
         driver = small.driver
         wide = driver.execute_script("return document.documentElement.scrollWidth - innerWidth")
         assert wide <= 0, "nothing lies beyond a small screen's edge"
@@ -103,7 +90,7 @@ def test_a_finger_looks_closely_moves_paints_and_drags_handles(small):
 
 @pytest.mark.browser
 def test_the_check_is_walked_through_with_a_finger(small):
-    with small.bench(STEPS, 600, 900, 6) as person:
+    with small.bench(PAINTED_AND_POOL, 600, 900, 6) as person:
         version = recipes.save_recipe(small.library.db, look_recipe())
         looks.give_look(small.library, person.shoot, version.id, 1.0)
         doubtful = [f.id for f in frames.frames(small.library.db, person.shoot) if f.doubt]

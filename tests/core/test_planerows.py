@@ -33,10 +33,8 @@ def read(planes, k, y, height, where, spread, line=True):
     held_row = np.full((len(planes) if spread else 0, 2), -1, np.int32)
     out = np.empty(n, np.float32)
     line = np.empty(planes.shape[2] if line else 0, np.float32)
-    top = int(at)
-    plane_row(
-        lent_planes(list(planes)), k, top, np.float32(at - top), line, left, right, across, held, held_row, 0, n, out
-    )
+    top, lent = int(at), lent_planes(list(planes))
+    plane_row(lent, k, top, np.float32(at - top), line, left, right, across, held, held_row, 0, n, out)
     return out
 
 
@@ -58,22 +56,10 @@ def test_a_plane_is_read_bilinearly_looked_up_or_held(k, y, first, count, spread
 def test_rows_held_from_above_serve_the_rows_below():
     where = places(0, 150, 150, 14)
     held, held_row = np.empty((2, 2, 150), np.float32), np.full((2, 2), -1, np.int32)
-    line, out = np.empty(14, np.float32), np.empty(150, np.float32)
+    line, out, lent = np.empty(14, np.float32), np.empty(150, np.float32), lent_planes(list(PLANES))
     for y in [*range(60), 3, 41]:  # down the picture, and then back, as a strip begun anew would
         at = np.float32(min(max((y + 0.5) / 60 * 9 - 0.5, 0.0), 8.0))
-        plane_row(
-            lent_planes(list(PLANES)),
-            1,
-            int(at),
-            np.float32(at - int(at)),
-            line,
-            *where,
-            held,
-            held_row,
-            20,
-            130,
-            out[20:130],
-        )
+        plane_row(lent, 1, int(at), np.float32(at - int(at)), line, *where, held, held_row, 20, 130, out[20:130])
         assert np.array_equal(out[20:130], read(PLANES, 1, y, 60, where, True)[20:130])
 
 
@@ -89,10 +75,8 @@ def test_where_a_region_may_be_holds_every_column_that_is_not_0(spots, top, firs
     for k, y, x in spots:
         planes[k, y, x] = -0.5 if k else 1e-30
     where = places(first, count, 150, 14)
-    live = np.full((2, 3), -1, np.int32)
-    lo, hi = live_columns(
-        lent_planes(list(planes)), np.array([0, 1, -1, -1], np.int32), top, where[0], where[1], live, count
-    )
+    live, which = np.full((2, 3), -1, np.int32), np.array([0, 1, -1, -1], np.int32)
+    lo, hi = live_columns(lent_planes(list(planes)), which, top, where[0], where[1], live, count)
     low = min(top + 1, 8)
     reached = [bool(planes[:, [top, low]][..., [a, b]].any()) for a, b in zip(where[0], where[1], strict=True)]
     assert not any(reached[:lo]) and not any(reached[hi:])
