@@ -38,8 +38,12 @@ def test_the_networks_give_what_they_should_in_any_number_of_threads():
     one, two = (weights.saliency_network(n).run(fed) for n in (1, 2))
     assert len(one) == 1 and one[0].shape == (1, 1, 320, 320) and one[0].min() >= 0 and one[0].max() <= 1
     np.testing.assert_allclose(one[0], two[0], atol=1e-4)
-    stages = weights.backbone_network(2).run({"x": backbone_input(picture, 320)})
-    assert len(stages) == 7 and stages[1].shape[1] == 24
+    x = backbone_input(picture, 320)
+    one, two = (weights.backbone_network(n).run({"x": x}) for n in (1, 2))
+    halves = [(24, 4), (48, 8), (88, 16), (120, 16), (208, 32), (352, 32)]
+    assert [s.shape[1:] for s in one] == [(c, x.shape[2] // by, x.shape[3] // by) for c, by in halves]
+    for a, b in zip(one, two, strict=True):
+        np.testing.assert_allclose(a, b, atol=1e-3)
 
 
 def test_a_missing_weight_file_says_what_to_do(monkeypatch):

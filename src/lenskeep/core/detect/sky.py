@@ -15,7 +15,7 @@ LONG_SIDES = (640, 896)
 """The smaller sees what the whole is, the larger finds gaps and thin things; their mean does better than either."""
 
 DECODED_STAGES = (1, 2, 3, 4, 5, 6)
-"""Of the backbone's outputs; in place of the first, at half size, the decoder sees the picture."""
+"""What the backbone gives; in place of its first stage, at half size, the decoder sees the picture."""
 
 EDGE_RADIUS, EDGE_EPS = 0.02, 1e-3
 LEAST_AREA, LEAST_CERTAINTY = 0.0001, 0.7
@@ -55,7 +55,7 @@ def decoder_inputs(image: SRGB8, long_side: int, backbone: GraphNetwork) -> dict
     stages = backbone.run({"x": x})
     half = (x.shape[3] // 2, x.shape[2] // 2)
     picture = cv2.resize(np.ascontiguousarray(x[0].transpose(1, 2, 0)), half, interpolation=cv2.INTER_AREA)
-    named = {f"s{k}": stages[k] for k in DECODED_STAGES}
+    named = {f"s{k}": stage for k, stage in zip(DECODED_STAGES, stages, strict=True)}
     return {"picture": np.ascontiguousarray(picture.transpose(2, 0, 1)[None], np.float32), **named}
 
 
