@@ -1,7 +1,8 @@
 """A whole shoot of 24 megapixels a frame, end to end: ``python -m benchmarks whole [FRAMES]`` (500 by default).
 
 Frames are the demo's, enlarged with grain of their own, all different. What each stage takes a frame is printed beside
-decoding and encoding alone by as many processes in the same run; and whether the second half takes longer.
+decoding and encoding alone by as many processes in the same run; and whether the second half takes longer
+than the first, beside how fast the machine itself was then.
 """
 
 import shutil
@@ -10,7 +11,9 @@ import tempfile
 import threading
 import time
 from concurrent.futures import ProcessPoolExecutor
+from itertools import pairwise
 from pathlib import Path
+from typing import NamedTuple
 
 import cv2
 import imagecodecs
@@ -47,21 +50,66 @@ def decoded_and_encoded(path: str) -> int:
     return len(imagecodecs.jpeg8_encode(pixels, level=QUALITY, subsampling="444"))
 
 
-def _ran(library: Library, job_id: int | None) -> tuple[float, float]:
-    """(seconds, how many times longer the second half of the items took than the first)."""
+class Stage(NamedTuple):
+    """What one stage took: ``frames`` holds (seconds since its start, frames done), ``probes`` how many seconds of a
+    core the same small piece of work took, and when. ``whole`` is over when what follows the last frame is, too.
+    """
+
+    name: str
+    whole: float
+    frames: list[tuple[float, int]]
+    probes: list[tuple[float, float]]
+
+    def parts(self, count: int) -> list[tuple[float, float]]:
+        """(seconds a frame, seconds of the probe) in each of ``count`` equal parts of the frames."""
+        times, done = np.array(self.frames, np.float64).T
+        ends = np.interp(np.linspace(0.0, done[-1], count + 1), done, times)
+        when, took = np.array(self.probes, np.float64).T
+        return [
+            ((end - start) / (done[-1] / count), float(took[(when >= start) & (when <= end)].mean()))
+            for start, end in pairwise(ends)
+        ]
+
+    def growth(self) -> tuple[float, float]:
+        """(how many times longer the second half of the frames took, how many times slower the machine was then)."""
+        (first, before), (second, later) = self.parts(2)
+        return second / first, later / before
+
+
+def _probed() -> float:
+    """Seconds of a core for a fixed piece of work: this machine's speed changes by a third within minutes."""
+    numbers = np.random.default_rng(0).random(150_000, np.float32)
+    start = time.thread_time()
+    np.sort(numbers)
+    return time.thread_time() - start
+
+
+def _ran(library: Library, name: str, job_id: int | None) -> Stage:
     assert job_id is not None
-    runner, start, half = make_runner(library, PROCESSES), time.perf_counter(), 0.0
+    runner, start = make_runner(library, PROCESSES), time.perf_counter()
+    stage = Stage(name, 0.0, [(0.0, 0)], [])
     thread = threading.Thread(target=runner.run_until_idle)
     thread.start()
     while thread.is_alive():
-        job = jobs.job(library.db, job_id)
-        if job and not half and job.done * 2 >= job.total:
-            half = time.perf_counter() - start
+        job, seconds = jobs.job(library.db, job_id), time.perf_counter() - start
+        if job and job.done > stage.frames[-1][1]:
+            stage.frames.append((seconds, job.done))
+        if len(stage.probes) < seconds:
+            stage.probes.append((seconds, _probed()))
         time.sleep(0.05)
-    whole = time.perf_counter() - start
     job = jobs.job(library.db, job_id)
     assert job is not None and job.state == "done" and not job.failed, job
-    return whole, (whole - half) / max(half, 1e-6)
+    return stage._replace(whole=time.perf_counter() - start)
+
+
+def told(stage: Stage) -> None:
+    seconds, count = stage.frames[-1]
+    quarters, (grown, slower) = ", ".join(f"{took:.2f}" for took, _ in stage.parts(4)), stage.growth()
+    print(
+        f"  {stage.name:10s} {stage.whole / count:5.2f} s a frame; by quarters {quarters}, then "
+        f"{stage.whole - seconds:.1f} s; second half {grown:.2f} times the first, "
+        f"the machine {slower:.2f} times as slow"
+    )
 
 
 def main(words: list[str]) -> int:
@@ -82,23 +130,24 @@ def main(words: list[str]) -> int:
         shoot = bring_in.create_shoot(library, "Whole")
         for path in paths:
             bring_in.receive(library, shoot, Path(path), Path(path).name)
-        find_s, find_growth = _ran(library, jobs.active_jobs(library.db, shoot, finding.KIND)[-1].id)
+        found = _ran(library, "finding", jobs.active_jobs(library.db, shoot, finding.KIND)[-1].id)
         version = recipes.save_recipe(library.db, six_steps())
-        apply_s, apply_growth = _ran(library, looks.give_look(library, shoot, version.id, 1.0))
+        applied = _ran(library, "applying", looks.give_look(library, shoot, version.id, 1.0))
         options = deliver.DeliveryOptions(folder=str(scratch / "out"))
-        out_s, out_growth = _ran(library, deliver.queue_delivery(library, shoot, options))
+        left = _ran(library, "hand-over", deliver.queue_delivery(library, shoot, options))
     finally:
         shutil.rmtree(scratch, ignore_errors=True)
     print(
         f"{count} frames of 24 megapixels on {PROCESSES} processes; decoding and encoding alone {floor:.2f} s a frame"
     )
-    stages = {"finding": (find_s, find_growth), "applying": (apply_s, apply_growth), "hand-over": (out_s, out_growth)}
-    for name, (seconds, growth) in stages.items():
-        print(f"  {name:18s} {seconds / count:6.2f} s a frame; second half {growth:.2f} times the first")
-    whole, at_hand = (find_s + apply_s + out_s) / count / floor, (apply_s + out_s) / count / floor
+    stages = (found, applied, left)
+    for stage in stages:
+        told(stage)
+    at_hand = (applied.whole + left.whole) / count / floor
+    whole = found.whole / count / floor + at_hand
     print(f"  all of it {whole:.1f} times decoding and encoding (at most {WITH_FINDING:g}); with masks at hand")
     print(f"  {at_hand:.1f} times (at most {AT_HAND:g}); growth at most {GROWTH:g}")
-    grown = max(find_growth, apply_growth, out_growth)
+    grown = max(longer / slower for longer, slower in (stage.growth() for stage in stages))
     return int(whole > WITH_FINDING) + int(at_hand > AT_HAND) + int(grown > GROWTH)
 
 
