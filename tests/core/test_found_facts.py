@@ -80,7 +80,7 @@ def test_a_frame_clearly_without_sky_is_trusted_an_undecided_border_is_not():
     picture, empty = scene(H, W), np.zeros((H, W), np.float32)
 
     def trust(mask, probability):
-        values = sky_values(picture, mask, probability, np.zeros_like(mask), burnt(picture)) | picture_values(picture)
+        values = sky_values(picture, mask, probability, burnt(picture)) | picture_values(picture)
         return sky_trust(values, probability, float((mask > 0.5).mean()))
 
     assert trust(empty, empty).trust == 1.0
@@ -110,7 +110,7 @@ def test_pull_measures_the_subject_against_its_surroundings():
 
 def doubts_of_sky(picture, mask, probability=None):
     seen = mask if probability is None else probability
-    values = sky_values(picture, mask, seen, np.zeros_like(mask), burnt(picture)) | picture_values(picture)
+    values = sky_values(picture, mask, seen, burnt(picture)) | picture_values(picture)
     return sky_trust(values, seen, float((mask > 0.5).mean()))
 
 

@@ -140,6 +140,8 @@ def boxes_network(threads: int = 2) -> GraphedNetwork:
 
 
 @lru_cache(maxsize=2)
-def figure_network(threads: int = 2) -> LiteNetwork:
-    """MediaPipe's heavy pose network, of which the figure's mask is used, 256 × 256 (Apache-2.0)."""
-    return LiteNetwork(_packaged("figure.tflite"), threads)
+def figure_network(threads: int = 2) -> GraphedNetwork:
+    """MediaPipe's heavy pose network (Apache-2.0): a figure's logits, 256 × 256, and its presence; made by
+    tools/networks/figure.py.
+    """
+    return GraphedNetwork(_model("figure.xml"), threads)

@@ -9,7 +9,7 @@ from lenskeep.core.detect.boxes import NEAR, Detected, area, inside, iou, limite
 from lenskeep.core.detect.figures import figure
 from lenskeep.core.detect.objects import ANIMAL, ANIMAL_WITH_PLACE, PLACE, Looked, animal_on
 from lenskeep.core.facts import Face, Kind
-from lenskeep.core.types import SRGB8, Alpha, Float, TensorNetwork
+from lenskeep.core.types import SRGB8, Alpha, Float, GraphNetwork
 
 FAINT, PERSON, PERSON_SURE = 0.15, 0.35, 0.55
 BEAST, BEAST_SURE = 0.3, 0.55
@@ -66,7 +66,7 @@ class _Witnessed:
 
 
 def find_beings(
-    image: SRGB8, found: list[Detected], guess: Alpha, faces: list[Face], looked: Looked, pose: TensorNetwork
+    image: SRGB8, found: list[Detected], guess: Alpha, faces: list[Face], looked: Looked, pose: GraphNetwork
 ) -> list[Being]:
     """The people and animals among ``found`` boxes on (h, w, 3), the surest first; ``guess`` is saliency."""
     seen = [_looked_at(image, one, guess, faces, looked, pose) for one in found]
@@ -117,7 +117,7 @@ def _slope(grey: np.ndarray) -> Float:
 
 
 def _looked_at(
-    image: SRGB8, one: Detected, guess: Alpha, faces: list[Face], looked: Looked, pose: TensorNetwork
+    image: SRGB8, one: Detected, guess: Alpha, faces: list[Face], looked: Looked, pose: GraphNetwork
 ) -> _Witnessed:
     """What else is known of a box. Only what could still be taken costs a network."""
     h, w = guess.shape

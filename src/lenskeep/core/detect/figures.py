@@ -27,7 +27,7 @@ FAR, FIGURE_PART = 0.3, 0.4
 """A far animal, up to this share of the frame's long side, is seen better by a network that looks at it alone."""
 
 
-def figure(image: SRGB8, box: Float, pose: TensorNetwork, person: TensorNetwork) -> tuple[Alpha, float]:
+def figure(image: SRGB8, box: Float, pose: GraphNetwork, person: TensorNetwork) -> tuple[Alpha, float]:
     """(mask (h, w) 0…1, presence 0…1) of the person in a box."""
     scale = SIDE / (AROUND * longer(box))
     smaller = cv2.resize(image, None, fx=scale, fy=scale, interpolation=cv2.INTER_AREA) if scale < 1 else image
@@ -35,20 +35,13 @@ def figure(image: SRGB8, box: Float, pose: TensorNetwork, person: TensorNetwork)
     to = np.array([[max(scale, 1), 0, shift[0]], [0, max(scale, 1), shift[1]]], np.float32)
     square = cv2.warpAffine(smaller, to, (SIDE, SIDE), borderMode=cv2.BORDER_REPLICATE)
     fed = square.astype(np.float32)[None] / np.float32(255)
-    logits, presence = _told_apart(pose.run(fed))
+    logits, presence = pose.run({"square": fed})
     other = person.run(fed)[0].reshape(SIDE, SIDE, -1)[..., 0]
     both = np.float32(POSE_PART) / (1 + np.exp(-np.clip(logits, -60, 60))) + np.float32(1 - POSE_PART) * other
     back = np.array([[scale, 0, shift[0]], [0, scale, shift[1]]], np.float32)
     how = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
     whole = cv2.warpAffine(both.astype(np.float32), back, image.shape[1::-1], flags=how)
-    return limited(np.asarray(np.clip(whole, 0, 1), np.float32), box, GROWN), presence
-
-
-def _told_apart(outputs: list[Float]) -> tuple[Float, float]:
-    """The pose network's logits of the figure (256, 256) and its presence, told apart by their sizes."""
-    logits = next(o for o in outputs if o.size == SIDE * SIDE).reshape(SIDE, SIDE)
-    presence = next(o for o in outputs if o.size == 1)
-    return logits, float(presence.reshape(-1)[0])
+    return limited(np.asarray(np.clip(whole, 0, 1), np.float32), box, GROWN), float(presence.item())
 
 
 def animal_mask(

@@ -46,7 +46,7 @@ class Detectors:
     person: TensorNetwork
     face: TensorNetwork
     boxes: GraphNetwork
-    figure: TensorNetwork
+    figure: GraphNetwork
     covers: Mapping[str, Float]
 
 
@@ -113,7 +113,7 @@ def find(image: SRGB8, detectors: Detectors, full_size: tuple[int, int] | None =
         apart = 0.0 if beings else figure_apart(small, subject.mask, detectors.person)
         evidence = Evidence(animals, faces, apart, beings)
         own = subject_values(small, subject.mask, subject.guess, first, subject.by_colour, sky, evidence)
-        above = sky_values(small, sky, seen.probability, seen.apart, white)
+        above = sky_values(small, sky, seen.probability, white)
         signs = {"subject": own | picture, "sky": above | picture}
         pieces, described = pieces_found.result()
     subject_found = subject_trust(signs["subject"], float((subject.mask > 0.5).mean()))

@@ -24,12 +24,11 @@ LEAST_TOTAL = 0.004
 
 @dataclass
 class SkyGuess:
-    """The decoder's share of sky, (h, w) 0…1: the mean of its scales and the difference of the two; and the backbone's
-    stages at the smaller scale, for other finders.
+    """The decoder's share of sky, (h, w) 0…1: the mean of its scales; and the backbone's stages at the smaller scale,
+    for other finders.
     """
 
     probability: Alpha
-    apart: Alpha
     stages: dict[str, Float]
 
 
@@ -44,7 +43,7 @@ def sky_probability(image: SRGB8, backbone: GraphNetwork, decoder: GraphNetwork)
         shares.append(np.clip(cv2.resize(share, (w, h), interpolation=cv2.INTER_CUBIC), 0, 1).astype(np.float32))
         stages = stages or {name: x for name, x in fed.items() if name != "picture"}
     small, large = shares
-    return SkyGuess(np.asarray(0.5 * (small + large), np.float32), np.abs(small - large), stages)
+    return SkyGuess(np.asarray(0.5 * (small + large), np.float32), stages)
 
 
 def decoder_inputs(image: SRGB8, long_side: int, backbone: GraphNetwork) -> dict[str, Float]:

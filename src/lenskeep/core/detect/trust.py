@@ -108,14 +108,7 @@ def scored(values: dict[str, float], signs: list[Sign], start: float) -> tuple[f
     costs = [(sign.of(values[sign.name]), sign) for sign in signs]
     trust = 1.0 / (1.0 + float(np.exp(sum(cost for cost, _ in costs) - start)))
     telling = sorted((c for c in costs if c[0] > WORTH_TELLING), key=lambda c: -c[0])[:MOST_REASONS]
-    return round(trust, 3), [sign.words.format(**_shown(values)) for _, sign in telling]
-
-
-def _shown(values: dict[str, float]) -> dict[str, str]:
-    return {
-        name: f"{100 * value:.0f} % of its area" if value <= 1.0 else "more than was found"
-        for name, value in values.items()
-    }
+    return round(trust, 3), [sign.words for _, sign in telling]
 
 
 def finding(values: dict[str, float], signs: list[Sign], start: float, area: float) -> Finding:

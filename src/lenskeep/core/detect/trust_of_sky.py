@@ -6,18 +6,15 @@ from numpy.typing import NDArray
 
 from lenskeep.core.detect.trust import (
     Sign,
-    disagreement,
     finding,
     fragments,
-    off_edges,
     sameness,
     small_size,
-    undecided_share,
 )
 from lenskeep.core.facts import Finding
 from lenskeep.core.types import SRGB8, Alpha
 
-SKY_START = 3.45
+SKY_START = 3.21
 PROBABLE, MISSED = 0.5, (0.005, 0.01)
 """Where no sky was found: what share of the frame may probably be sky after all, and how much more costs all."""
 MISSED_COSTS = 0.7
@@ -46,25 +43,25 @@ def no_sky_values(image: SRGB8, mask: Alpha) -> dict[str, float]:
     }
 
 
-def sky_values(
-    image: SRGB8, mask: Alpha, probability: Alpha, apart: Alpha, burnt: NDArray[np.bool_]
-) -> dict[str, float]:
+def undecided(probability: Alpha, mask: Alpha) -> float:
+    """How far the mask is from what was probable, 0…1: 1 - the two's lesser share over the greater, as sums. A border
+    that is soft on both counts for nothing here, one that only the mask is sure of does.
+    """
+    lesser, greater = np.minimum(probability, mask), np.maximum(probability, mask)
+    return 1.0 - float(lesser.sum()) / max(float(greater.sum()), 1e-6)
+
+
+def sky_values(image: SRGB8, mask: Alpha, probability: Alpha, burnt: NDArray[np.bool_]) -> dict[str, float]:
     """What can be seen of a sky's mask without knowing the true one, besides ``picture_values``. ``burnt`` is what was
     as white as paper on the picture as it came: between white and white a border can't be seen.
     """
     inside = mask > 0.5
-    area = float(inside.mean())
     sure, possible = float((probability > 0.9).mean()), float((probability > 0.1).mean())
     return {
-        "undecided": min(undecided_share(probability, area), 3.0),
-        "soft_border": min(undecided_share(mask, area), 3.0),
-        "scales": min(float((apart > 0.3).mean()) / max(area, 0.002), 3.0),
-        "colour": disagreement(probability, mask),
+        "undecided": undecided(probability, mask),
         "faint": 1.0 - float(probability[inside].mean()) if inside.any() else 1.0,
         "pieces": float(fragments(mask)),
-        "off_edges": off_edges(image, mask),
         "sameness": sameness(image, mask),
-        "small": max(0.0, 0.15 - area) / 0.15,
         "white": _share(burnt, inside),
         "burnt_below": _share(burnt, mask < 0.5),
         "range": 1.0 - sure / max(possible, 1e-6),
@@ -72,24 +69,18 @@ def sky_values(
 
 
 SKY_SIGNS = [
-    Sign("undecided", 0.90, 1.30, 0.3, 0.8, "The sky's border is undecided ({undecided})."),
-    Sign("soft_border", 0.00, 0.00, 0.1, 0.6, "Much of the sky's border is soft ({soft_border})."),
-    Sign("scales", 0.00, 0.00, 0.05, 0.8, "A closer look at the sky found another shape."),
-    Sign("colour", 0.00, 1.88, 0.08, 0.35, "Kind and colour disagree about where the sky ends."),
-    Sign("faint", 0.00, 0.14, 0.1, 0.25, "The sky is told apart only faintly."),
-    Sign("sameness", 0.33, 0.35, 0.4, 0.4, "The sky's border runs between colours that are much alike."),
+    Sign("undecided", 0.70, 1.60, 0.15, 0.4, "Where the sky ends is undecided."),
+    Sign("faint", 0.00, 0.66, 0.1, 0.25, "The sky is told apart only faintly."),
+    Sign("sameness", 0.33, 0.29, 0.4, 0.4, "The sky's border runs between colours that are much alike."),
     Sign("range", 0.50, 0.50, 0.45, 0.45, "Much that may be sky was left undecided."),
-    Sign("pieces", 0.33, 0.10, 3.0, 6.0, "The sky falls into many pieces."),
-    Sign("off_edges", 0.10, 0.10, 0.9, 0.1, "Part of the sky's border lies on no edge of the picture."),
-    Sign("small", 0.05, 0.15, 0.2, 0.8, "Only a sliver of sky was found."),
-    Sign("dark", 0.12, 0.06, 0.1, 0.6, "The picture is very dark."),
-    Sign("burnt", 1.12, 1.26, 0.35, 0.4, "Much of the picture is burnt out."),
-    Sign("white", 1.92, 1.40, 0.85, 0.15, "The sky is burnt out: where it ends can't be seen."),
-    Sign("burnt_below", 0.31, 0.00, 0.02, 0.3, "What lies below the sky is as white as the sky in places."),
-    Sign("grain", 0.26, 0.07, 0.8, 1.0, "The picture is very grainy."),
-    Sign("low", 2.39, 0.73, 0.05, 0.4, "What was taken for sky reaches the frame's lower edge."),
-    Sign("dim", 3.51, 0.78, 0.3, 0.4, "What was taken for sky is hardly brighter than the rest."),
-    Sign("uneven", 0.44, 0.44, 0.08, 0.15, "What was taken for sky is uneven."),
+    Sign("pieces", 0.35, 0.02, 3.0, 6.0, "The sky falls into many pieces."),
+    Sign("dark", 0.04, 0.07, 0.1, 0.6, "The picture is very dark."),
+    Sign("burnt", 1.06, 1.24, 0.35, 0.4, "Much of the picture is burnt out."),
+    Sign("white", 1.69, 1.13, 0.85, 0.15, "The sky is burnt out: where it ends can't be seen."),
+    Sign("burnt_below", 0.12, 0.00, 0.02, 0.3, "What lies below the sky is as white as the sky in places."),
+    Sign("low", 2.23, 0.57, 0.05, 0.4, "What was taken for sky reaches the frame's lower edge."),
+    Sign("dim", 3.04, 0.68, 0.3, 0.4, "What was taken for sky is hardly brighter than the rest."),
+    Sign("uneven", 0.57, 0.57, 0.08, 0.15, "What was taken for sky is uneven."),
     Sign("off_top", 2.00, 0.70, 0.3, 0.7, "Little of what was taken for sky reaches the frame's upper edge."),
 ]
 """Fitted by tools/trust/fit.py on known skies and on what was taken for sky where there is none."""
