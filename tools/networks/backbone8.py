@@ -16,9 +16,9 @@ import nncf
 import numpy as np
 import openvino as ov
 from openvino import opset13 as ops
-from openvino.passes import ConstantFolding, Manager
 
 from lenskeep.core.detect.tensors import backbone_input
+from tools.networks.plainer import constant_last, numbers, put_for, read, with_pads
 from tools.networks.saliency8 import views
 
 SIZE = (448, 640)
@@ -28,44 +28,21 @@ SIDES = (384, 640, 896)
 LEFT = ("/_conv_stem/", *(f"/_blocks.{k}/" for k in range(5)))
 
 
-def _numbers(output):
-    node = output.get_node()
-    return node.get_data() if node.get_type_name() == "Constant" else None
-
-
-def _padded(node):
-    """The convolution with the padding before it as its own."""
-    pad = node.input_value(0).get_node()
-    before, after = (_numbers(pad.input_value(k)).tolist()[2:] for k in (1, 2))
-    how = ops.convolution if node.get_type_name() == "Convolution" else ops.group_convolution
-    given = node.get_attributes()
-    fed = pad.input_value(0), node.input_value(1)
-    return how(*fed, list(given["strides"]), before, after, list(given["dilations"]))
-
-
 def _clamped(node):
     """One clamp for what is bounded above by ``node``, and below by what feeds it."""
-    (upper, below) = sorted((node.input_value(k) for k in (0, 1)), key=lambda v: _numbers(v) is None)
-    inner = below.get_node()
-    (lower, x) = sorted((inner.input_value(k) for k in (0, 1)), key=lambda v: _numbers(v) is None)
-    assert inner.get_type_name() == "Maximum"
-    return ops.clamp(x, float(_numbers(lower)), float(_numbers(upper)))
+    below, upper = constant_last(node)
+    x, lower = constant_last(below.get_node())
+    assert below.get_node().get_type_name() == "Maximum"
+    return ops.clamp(x, float(numbers(lower).item()), float(numbers(upper).item()))
 
 
 def plain(path):
     """The same network, number for number, in plainer words; its stages from a quarter of the size on."""
-    model = ov.Core().read_model(path)
-    model.reshape([1, 3, *SIZE])
-    folding = Manager()
-    folding.register_pass(ConstantFolding())
-    folding.run_passes(model)
+    model = read(path, [1, 3, *SIZE])
+    with_pads(model)
     for node in model.get_ordered_ops():
-        kind = node.get_type_name()
-        after_pad = kind.endswith("Convolution") and node.input_value(0).get_node().get_type_name() == "Pad"
-        if after_pad or kind == "Minimum":
-            new = _padded(node) if after_pad else _clamped(node)
-            new.set_friendly_name(node.get_friendly_name())
-            node.output(0).replace(new.output(0))
+        if node.get_type_name() == "Minimum":
+            put_for(node, _clamped(node))
     stages = [stage.get_node().input_value(0) for stage in model.outputs[1:]]
     out = ov.Model(stages, model.get_parameters())
     out.reshape([1, 3, -1, -1])

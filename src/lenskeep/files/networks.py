@@ -135,8 +135,8 @@ def face_network(threads: int = 2) -> LiteNetwork:
 
 @lru_cache(maxsize=2)
 def boxes_network(threads: int = 2) -> GraphedNetwork:
-    """NanoDet at 416, half precision (Apache-2.0)."""
-    return GraphedNetwork(_model("boxes.onnx"), threads)
+    """NanoDet at 416 (Apache-2.0); made by tools/networks/boxes.py."""
+    return GraphedNetwork(_model("boxes.xml"), threads)
 
 
 @lru_cache(maxsize=2)

@@ -36,6 +36,7 @@ def figure(image: SRGB8, box: Float, pose: GraphNetwork, person: TensorNetwork) 
     square = cv2.warpAffine(smaller, to, (SIDE, SIDE), borderMode=cv2.BORDER_REPLICATE)
     fed = square.astype(np.float32)[None] / np.float32(255)
     logits, presence = pose.run({"square": fed})
+    logits = logits.reshape(SIDE, SIDE)
     other = person.run(fed)[0].reshape(SIDE, SIDE, -1)[..., 0]
     both = np.float32(POSE_PART) / (1 + np.exp(-np.clip(logits, -60, 60))) + np.float32(1 - POSE_PART) * other
     back = np.array([[scale, 0, shift[0]], [0, scale, shift[1]]], np.float32)

@@ -4,6 +4,7 @@ import math
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, replace
 from datetime import datetime
+from itertools import accumulate
 from pathlib import Path
 from typing import Literal
 
@@ -93,22 +94,25 @@ class Photo:
         if (h, w) == (self.height, self.width):
             return self.rows(0, h)
         bins, across, step = reducing(self.height, self.width, h, w)
-
-        def strip(first: int) -> LinearRGB:
-            last = min(first + step, self.height)
-            if self._is_srgb8 and bins > 1 and across * bins == self.width and (last - first) % bins == 0:
-                return averaged(self.pixels[first:last], bins)
-            rows = self.rows(first, last)
-            size = (across, max(1, round(rows.shape[0] / bins)))
-            return np.asarray(cv2.resize(rows, size, interpolation=cv2.INTER_AREA), np.float32)
-
         starts = range(0, self.height, step)
+        down = [max(1, round(min(step, self.height - first) / bins)) for first in starts]
+        small = np.empty((sum(down), across, 3), np.float32)
+
+        def strip(at: int, first: int, count: int) -> None:
+            last = min(first + step, self.height)
+            if self._is_srgb8 and bins > 1 and across * bins == self.width and count * bins == last - first:
+                averaged(self.pixels[first:last], bins, small[at : at + count])
+            else:
+                size = (across, count)
+                small[at : at + count] = cv2.resize(self.rows(first, last), size, interpolation=cv2.INTER_AREA)
+
+        todo = list(accumulate(down, initial=0))[:-1], starts, down
         if len(starts) < 8:
-            strips = [strip(first) for first in starts]
+            list(map(strip, *todo))
         else:  # large ones on two cores
             with ThreadPoolExecutor(2) as pool:
-                strips = list(pool.map(strip, starts))
-        return np.asarray(cv2.resize(np.vstack(strips), (w, h), interpolation=cv2.INTER_AREA), np.float32)
+                list(pool.map(strip, *todo))
+        return np.asarray(cv2.resize(small, (w, h), interpolation=cv2.INTER_AREA), np.float32)
 
 
 def reducing(height: int, width: int, h: int, w: int) -> tuple[int, int, int]:
@@ -136,11 +140,9 @@ def linear_of(pixels: SRGB8) -> LinearRGB:
     return out
 
 
-def averaged(pixels: SRGB8, bins: int) -> LinearRGB:
-    """8-bit sRGB (h · bins, w · bins, 3) to linear Rec. 2020 (h, w, 3), the mean of ``bins`` by ``bins``."""
-    out = np.empty((pixels.shape[0] // bins, pixels.shape[1] // bins, 3), np.float32)
+def averaged(pixels: SRGB8, bins: int, out: LinearRGB) -> None:
+    """``out`` (h, w, 3), linear Rec. 2020 = the mean of ``bins`` by ``bins`` of 8-bit sRGB (h · bins, w · bins, 3)."""
     averaged_rows(np.ascontiguousarray(pixels), DECODE8, bins, out)
-    return out
 
 
 def to_srgb8(rgb: LinearRGB) -> SRGB8:
