@@ -6,6 +6,9 @@ import sys
 import numpy as np
 import pytest
 
+from benchmarks.known import known_frames
+from lenskeep.core.detect.boxes import find_boxes
+from lenskeep.core.detect.figures import figure
 from lenskeep.core.detect.tensors import backbone_input, saliency_input
 from lenskeep.files import networks as weights
 from tools.made_up import scene
@@ -44,6 +47,18 @@ def test_the_networks_give_what_they_should_in_any_number_of_threads():
     assert [s.shape[1:] for s in one] == [(c, x.shape[2] // by, x.shape[3] // by) for c, by in halves]
     for a, b in zip(one, two, strict=True):
         np.testing.assert_allclose(a, b, atol=1e-3)
+
+
+def test_guests_seen_from_behind_are_boxed_and_their_figures_fill_what_they_truly_are():
+    guests = next(k for k in known_frames() if k.facts["shot"] == "guests")
+    picture, truth = np.ascontiguousarray(guests.image()[::2, ::2]), guests.masks()["people"] > 127
+    people = [one for one in find_boxes(picture, weights.boxes_network(2)) if one.seen == "person" and one.score > 0.5]
+    assert len(people) >= 6
+    networks = weights.figure_network(2), weights.person_network(2)
+    figures = [figure(picture, one.box, *networks) for one in people]
+    assert all(mask.shape == truth.shape and presence > 0.9 for mask, presence in figures)
+    found = np.max([mask for mask, _ in figures], axis=0) > 0.5
+    assert (found & truth).sum() / (found | truth).sum() > 0.9
 
 
 def test_a_missing_weight_file_says_what_to_do(monkeypatch):
