@@ -103,6 +103,13 @@ def test_finding_is_repeatable_and_hardly_depends_on_size(networks):
         assert intersection_over_union(getattr(smaller, kind), reduced) > 0.93
 
 
+def test_one_core_finds_what_two_do(networks):
+    image = picture("LKD_0101")
+    two, one = find(image, networks), find(image, networks, in_turn=True)
+    assert one.facts == two.facts and one.masks.keys() == two.masks.keys()
+    assert all(np.array_equal(one.masks[name], mask) for name, mask in two.masks.items())
+
+
 def test_a_frame_without_sky_has_none(networks):
     image = picture("LKD_0201")
     found = find(np.ascontiguousarray(image[int(0.62 * image.shape[0]) :]), networks)

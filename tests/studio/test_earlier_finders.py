@@ -9,6 +9,7 @@ from lenskeep.studio import applying, find, looks, repairing
 from lenskeep.studio.hand_over import deliver
 from lenskeep.studio.library import Library
 from lenskeep.studio.queue import make_runner
+from lenskeep.studio.tasks.find import find_on_frame
 from tools.made_up import look_recipe, ready_shoot
 
 EARLIER = "find-of-last-year"
@@ -80,3 +81,18 @@ def test_the_same_photograph_elsewhere_keeps_what_it_had(old, tmp_path):
     assert (new.found_by, same.found_by) == (DETECTOR, EARLIER) and same.finished
     assert library.computed(same.content, same.found_by).holds(same.found_facts)
     assert library.computed(new.content, new.found_by).holds(new.found_facts)
+
+
+def test_frames_found_anew_keep_to_one_core_each_while_others_wait(old, monkeypatch):
+    library, shoot = old
+    seen = []
+
+    def noted(task):
+        seen.append(task.in_turn)
+        return find_on_frame(task)
+
+    monkeypatch.setattr(find.Finding, "run", staticmethod(noted))
+    find.queue_finding(library, shoot, everything=True)
+    run(library)
+    assert seen == [True, True, False], "the last one has both"
+    assert walls.counts(library.db, shoot).found == 3

@@ -176,7 +176,17 @@ class Finding:
         original = InFile(self.library.original(frame.sha256, frame.suffix))
         clean = self._cleaned(frame.id, key) if key else None
         out = OutFolder(computed.folder)
-        return FindTask(original, frame.file_name, frame.sha256, frame.raw_base, out, frame.turn, clean, detector)
+        return FindTask(
+            original,
+            frame.file_name,
+            frame.sha256,
+            frame.raw_base,
+            out,
+            frame.turn,
+            clean,
+            detector,
+            in_turn=job.total - job.done - job.failed > 1,
+        )
 
     def _cleaned(self, frame_id: int, key: str) -> InFile | None:
         """What the marks of a frame made of it. Raises UserProblem when they are others by now."""

@@ -1,8 +1,9 @@
 """Everything that is found on a frame, in one call."""
 
-from collections.abc import Mapping
-from concurrent.futures import ThreadPoolExecutor
+from collections.abc import Callable, Mapping
+from concurrent.futures import Executor, Future, ThreadPoolExecutor
 from dataclasses import dataclass, field, replace
+from typing import Any
 
 import numpy as np
 
@@ -71,10 +72,22 @@ class Findings:
         return self.masks["sky"]
 
 
-def find(image: SRGB8, detectors: Detectors, full_size: tuple[int, int] | None = None) -> Findings:
+class InTurn(Executor):
+    """Does at once what it is given: where every core has a frame of its own, a second thread is in the way."""
+
+    def submit(self, fn: Callable[..., Any], /, *args: Any, **kwargs: Any) -> Future[Any]:
+        done: Future[Any] = Future()
+        done.set_result(fn(*args, **kwargs))
+        return done
+
+
+def find(
+    image: SRGB8, detectors: Detectors, full_size: tuple[int, int] | None = None, in_turn: bool = False
+) -> Findings:
     """Find subject, kinds of it, sky, ground covers, skin, faces, skyline and pieces on (h, w, 3), sRGB, upright.
 
-    ``full_size`` (height, width) is noted in the facts when ``image`` is already a reduced one.
+    ``full_size`` (height, width) is noted in the facts when ``image`` is already a reduced one. ``in_turn`` keeps to
+    one core; what is found is the same.
     """
     height, width = full_size or image.shape[:2]
     h, w = proxy_size(*image.shape[:2])
@@ -83,8 +96,8 @@ def find(image: SRGB8, detectors: Detectors, full_size: tuple[int, int] | None =
         return _nothing(h, w, height, width)
     picture, white = picture_values(small), burnt(small)
     small = opened(small)
-    # two cores: what the subject does not wait for is done beside it
-    with ThreadPoolExecutor(1) as beside:
+    # on two cores what the subject does not wait for is done beside it
+    with InTurn() if in_turn else ThreadPoolExecutor(1) as beside:
         scene = beside.submit(sky_probability, small, detectors.backbone, detectors.sky_decoder)
         guess, first = subject_guess(small, detectors.saliency, detectors.glance)
         boxes, found_faces = find_boxes(small, detectors.boxes), find_faces(small, detectors.face)

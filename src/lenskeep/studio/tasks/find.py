@@ -58,7 +58,8 @@ def detectors(threads: int | None = None) -> Detectors:
 @dataclass(frozen=True)
 class FindTask:
     """``out`` is the folder of what is computed from this photograph. With ``clean`` masks are found on the cleaned
-    picture, and kept as those of other detectors; the untouched pictures stay as they are.
+    picture, and kept as those of other detectors; the untouched pictures stay as they are. ``in_turn`` where
+    frames enough are waiting for every core to have one of its own.
     """
 
     original: InFile
@@ -69,6 +70,7 @@ class FindTask:
     turn: int = 0
     clean: InFile | None = None
     detector: str = DETECTOR
+    in_turn: bool = False
 
 
 @dataclass(frozen=True)
@@ -108,7 +110,7 @@ def find_on_frame(task: FindTask) -> FindResult:
     if not task.out.has(THUMB) and task.clean is None:
         task.out.put(THUMB, jpeg_bytes(to_srgb8(smaller(base, THUMB_SIDE)), THUMB_QUALITY, None, False))
     proxy = smaller(base, PROXY_SIDE)
-    found = find(to_srgb8(proxy), detectors(), (photo.height, photo.width))
+    found = find(to_srgb8(proxy), detectors(), (photo.height, photo.width), task.in_turn)
     for name, mask in [*found.masks.items(), ("pieces", found.pieces)]:
         task.out.put(f"{task.detector}.{name}.png", mask_bytes(mask))
     subject = found.masks["subject"].astype(np.float32) / np.float32(255.0)
