@@ -34,7 +34,6 @@ def developed(picture, ev=0.0, mired=0.0, duv=0.0):
     return np.clip(picture @ matrix.T.astype(np.float32), 0.0, 1.0).astype(np.float32)
 
 
-@settings(deadline=None)
 @given(grey=st.floats(0.01, 0.9), mired=st.floats(-70, 70), duv=st.floats(-15, 15))
 def test_what_is_clicked_becomes_neutral(grey, mired, duv):
     colour = tint_matrix(duv / 1000.0) @ warmth_matrix(mired) @ np.full(3, grey)
@@ -87,7 +86,7 @@ def test_a_frame_without_anything_on_it_asks_for_nothing_wild(empty):
     assert np.isfinite([ev, mired, duv]).all() and abs(ev) <= 1 and abs(mired) <= 20
 
 
-@settings(deadline=None, max_examples=25)
+@settings(max_examples=25)
 @given(ev=st.floats(-0.9, 0.6), mired=st.floats(-30, 30))
 def test_held_to_a_frame_its_twin_comes_back_to_it(ev, mired):
     picture = np.ascontiguousarray(read_photo(next(DEMO.parent.glob("*/LKD_0212.jpg"))).reduced(200)) * np.float32(0.6)

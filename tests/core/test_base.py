@@ -2,7 +2,7 @@
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 from pydantic import ValidationError
 
@@ -42,7 +42,6 @@ def test_the_curve_rises_from_black_to_white():
     assert float(bent(np.float32(3.0))) == 1.0, "more light than white is white"
 
 
-@settings(deadline=None)
 @given(st.floats(-2, 2), st.floats(-40, 40), st.floats(-12, 12))
 def test_a_base_and_its_opposite_bring_back_what_was_not_burnt(ev, mired, duv):
     there = FrameBase(ev=ev, mired=mired, duv=duv)

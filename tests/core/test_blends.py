@@ -73,7 +73,7 @@ def fill_as_stored(colour: str) -> np.ndarray:
     return blended(np.array([0.5, 0.5, 0.5]), colour, "normal").astype(np.float64)
 
 
-@settings(max_examples=12, deadline=None)
+@settings(max_examples=12)
 @given(
     below=st.tuples(*[st.floats(0.02, 0.98)] * 3),
     colour=st.sampled_from(["#102030", "#c8a26a", "#7f7f7f", "#f0e0d0", "#40c080"]),

@@ -38,7 +38,7 @@ STROKE = Painted(mask="subject", points=[(0.44, 0.55), (0.56, 0.65)], size=0.06,
 
 
 @given(dx=st.integers(-24, 24), dy=st.integers(-16, 16))
-@settings(max_examples=25, deadline=None)
+@settings(max_examples=25)
 def test_a_stroke_follows_what_it_lies_on(picture, found, dx, dy):
     there = one(STROKE, found, moved(picture, dx, dy))
     expected = np.add(STROKE.points, [dx / W, dy / H])

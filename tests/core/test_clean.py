@@ -112,7 +112,7 @@ def test_rubbing_back_and_forth_over_something_broad_makes_one_hole_of_it():
     assert 0.6 < out[inside].astype(float).std() / true[inside].astype(float).std() < 1.5
 
 
-@settings(max_examples=25, deadline=None)
+@settings(max_examples=25)
 @given(
     st.lists(st.tuples(st.floats(-0.1, 1.1), st.floats(-0.1, 1.1)), min_size=2, max_size=6),
     st.floats(0.005, 0.2),
@@ -132,7 +132,7 @@ def test_any_stroke_heals_only_what_it_covers(points, size, other):
     assert np.array_equal(out[far], picture[far])
 
 
-@settings(max_examples=25, deadline=None)
+@settings(max_examples=25)
 @given(
     st.floats(-0.1, 1.1),
     st.floats(-0.1, 1.1),

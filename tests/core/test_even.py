@@ -3,7 +3,7 @@
 import cv2
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from benchmarks.known import known_frames
@@ -123,7 +123,6 @@ def offset(value, sigma=(0.05, 2.0, 1.0)):
     return Offset(np.array(value, float), np.array(sigma, float))
 
 
-@settings(deadline=None)
 @given(st.data())
 def test_where_frames_stand_is_found_though_a_witness_lies(data):
     count = data.draw(st.integers(4, 8))

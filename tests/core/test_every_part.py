@@ -74,7 +74,7 @@ def test_what_can_be_set_is_described_and_keeps_to_its_range(kind):
                 assert region({**PARTS[kind], field.name: option}).alpha(found()).shape == (80, 120)
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=60)
 @given(regions())
 def test_any_region_stays_within_bounds_and_goes_through_json(r):
     alpha = r.alpha(found())
@@ -85,7 +85,7 @@ def test_any_region_stays_within_bounds_and_goes_through_json(r):
     assert told and all(word in told for part in r.parts for word in part.words().split()[:1]), told
 
 
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=40)
 @given(regions())
 def test_a_region_and_its_opposite_share_the_frame_out(r):
     whole = r.model_copy(update={"ceiling": 1.0, "snap": 0.0})
@@ -93,7 +93,7 @@ def test_a_region_and_its_opposite_share_the_frame_out(r):
     np.testing.assert_allclose(both, 1, atol=2e-5)
 
 
-@settings(max_examples=30, deadline=None)
+@settings(max_examples=30)
 @given(regions(2), regions(2))
 def test_de_morgan_holds_for_whole_regions(a, b):
     """All but (a and b) is all but a, only within all but b; seen through image-free unshaped regions."""
@@ -107,7 +107,7 @@ def test_de_morgan_holds_for_whole_regions(a, b):
     np.testing.assert_allclose(left, Region(parts=flipped, **plain).alpha(f), atol=2e-5)
 
 
-@settings(max_examples=20, deadline=None)
+@settings(max_examples=20)
 @given(regions(3))
 def test_regions_agree_at_two_sizes(r):
     small, large = r.alpha(found(200, 300)), r.alpha(found(600, 900))

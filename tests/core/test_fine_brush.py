@@ -62,7 +62,7 @@ def test_a_soft_brush_is_as_soft_in_shares_of_the_frame_at_any_size():
     aware=st.booleans(),
     erase=st.booleans(),
 )
-@settings(max_examples=20, deadline=None)
+@settings(max_examples=20)
 def test_strips_leave_no_seam(first, hardness, aware, erase):
     picture = np.random.default_rng(3).uniform(0.1, 0.4, (200, 300, 3)).astype(np.float32)
     frame = frame_of(smaller(picture, 100))

@@ -58,7 +58,7 @@ def test_an_island_goes_whole_and_the_subject_does_not():
     assert island_at(mask, 0.3, 0.5) is None and island_at(mask, 0.95, 0.05) is None
 
 
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=40)
 @given(st.integers(0, 10_000), st.floats(0, 1), st.floats(0, 1))
 def test_nothing_changes_but_around_what_was_meant(seed, x, y):
     rng = np.random.default_rng(seed)

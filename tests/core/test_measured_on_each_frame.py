@@ -40,7 +40,7 @@ def test_the_brightest_share_is_that_share_of_every_frame(share):
     assert abs(a - b) > 0.2, "a range of lightness is not"
 
 
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=40)
 @given(st.lists(st.floats(0, 100, width=32), min_size=4, max_size=60))
 def test_shares_rise_with_lightness_and_lie_between_0_and_100(values):
     lightness = np.array(values, np.float32).reshape(1, -1)

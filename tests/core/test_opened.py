@@ -42,7 +42,7 @@ def test_only_narrow_ones_are_stretched(low, high, stays):
 
 
 @given(sigma=st.floats(1.0, 12.0), seed=st.integers(0, 99))
-@settings(max_examples=25, deadline=None)
+@settings(max_examples=25)
 def test_grain_is_told_in_levels(sigma, seed):
     noise = np.random.default_rng(seed).normal(0, sigma, (H, W))
     assert grain(grey(ramp(80, 160) + noise)) == pytest.approx(sigma, rel=0.17, abs=0.3)

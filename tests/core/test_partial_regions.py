@@ -40,7 +40,7 @@ def test_every_adjustment_in_every_part(kind, part):
     assert np.abs(partly - picture).max() >= 0.2 * reached
 
 
-@settings(max_examples=25, deadline=None)
+@settings(max_examples=25)
 @given(
     x=st.floats(-0.2, 1.2), y=st.floats(-0.2, 1.2), r=st.floats(0.02, 0.6), invert=st.booleans(), seed=st.integers(0, 9)
 )

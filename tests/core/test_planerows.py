@@ -46,7 +46,7 @@ def bilinear(plane, y, height, xs, width):
     return np.interp(np.clip((xs + 0.5) / width * w - 0.5, 0, w - 1), np.arange(w), line)
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=60)
 @given(st.integers(0, 1), st.integers(0, 59), st.integers(0, 90), st.integers(1, 60), st.booleans(), st.booleans())
 def test_a_plane_is_read_bilinearly_looked_up_or_held(k, y, first, count, spread, line):
     got = read(PLANES, k, y, 60, places(first, count, 150, 14), spread, line)
@@ -63,7 +63,7 @@ def test_rows_held_from_above_serve_the_rows_below():
         assert np.array_equal(out[20:130], read(PLANES, 1, y, 60, where, True)[20:130])
 
 
-@settings(max_examples=80, deadline=None)
+@settings(max_examples=80)
 @given(
     st.lists(st.tuples(st.integers(0, 1), st.integers(0, 8), st.integers(0, 13)), max_size=4),
     st.integers(0, 8),

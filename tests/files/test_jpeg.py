@@ -65,7 +65,7 @@ def test_the_same_picture_is_the_same_file_whenever_it_is_written(space):
     fields=st.booleans(),
     seed=st.integers(0, 9),
 )
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=40)
 def test_every_byte_is_what_one_library_alone_would_write(shape, quality, space, fields, seed):
     """Lists of earlier hand-overs are proven to the byte: that it is made of two parts must not be seen."""
     pixels = np.random.default_rng(seed).integers(0, 256, (*shape, 3)).astype(np.uint8)

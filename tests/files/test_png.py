@@ -22,7 +22,7 @@ PIXELS = arrays.arrays(
 )
 
 
-@settings(max_examples=20, deadline=None)
+@settings(max_examples=20)
 @given(PIXELS)
 def test_every_pixel_comes_back(pixels):
     assert np.array_equal(imagecodecs.png_decode(png_bytes(pixels)), pixels)
@@ -59,7 +59,7 @@ def test_sixteen_bits_are_the_curve_to_half_a_code():
     assert (np.diff(out[0, :, 1].astype(int)) >= 0).all()
 
 
-@settings(max_examples=30, deadline=None)
+@settings(max_examples=30)
 @given(st.lists(st.floats(-0.25, 1.75, width=32), min_size=3, max_size=3))
 def test_sixteen_bits_and_eight_say_the_same_colour(rgb):
     pixel = np.array([[rgb]], np.float32)

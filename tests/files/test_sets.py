@@ -26,7 +26,7 @@ def test_a_set_goes_out_and_comes_in_equal():
     assert is_set(text) and set_from_json(text) == made()
 
 
-@settings(max_examples=25, deadline=None)
+@settings(max_examples=25)
 @given(
     name=st.text(min_size=1, max_size=20).filter(lambda t: t.strip() == t and t),
     note=st.text(max_size=100),

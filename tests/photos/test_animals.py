@@ -59,7 +59,7 @@ def test_a_bent_joint_keeps_its_bones_or_stretches_to_reach(x, z, upper, lower):
     assert first + second >= far - 1e-6
 
 
-@settings(max_examples=15, deadline=None)
+@settings(max_examples=15)
 @given(st.floats(-60, 60), st.floats(-20, 20), st.floats(-15, 15))
 def test_eyes_and_nose_go_with_the_head(turn, nod, tilt):
     breed = dog.Breed()

@@ -31,7 +31,7 @@ def test_dust_darkens_its_place_and_nothing_else():
     assert change[60, 45 + 9 :].min() >= -1, "soft, but small"
 
 
-@settings(max_examples=20, deadline=None)
+@settings(max_examples=20)
 @given(st.floats(-2, 2), st.floats(-2, 2))
 def test_more_exposure_is_never_darker(a, b):
     low, high = sorted((a, b))

@@ -124,7 +124,7 @@ class Queue(RuleBasedStateMachine):
 
 
 TestQueue = Queue.TestCase
-TestQueue.settings = settings(max_examples=40, stateful_step_count=30, deadline=None)
+TestQueue.settings = settings(max_examples=40, stateful_step_count=30)
 
 
 def with_items(db, count):

@@ -50,7 +50,7 @@ class Memory:
             self.at += by
 
 
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=40)
 @given(st.lists(st.one_of(st.floats(-4, 4, width=16), st.sampled_from(["undo", "redo"])), max_size=25))
 def test_undo_and_redo_are_as_if_every_state_were_kept_whole(tmp_path_factory, deeds):
     db = Database(tmp_path_factory.mktemp("undo") / "library.sqlite")

@@ -124,7 +124,7 @@ class Frames(RuleBasedStateMachine):
 
 
 TestFrames = Frames.TestCase
-TestFrames.settings = settings(max_examples=25, stateful_step_count=20, deadline=None)
+TestFrames.settings = settings(max_examples=25, stateful_step_count=20)
 
 
 @pytest.fixture

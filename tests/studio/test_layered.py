@@ -102,7 +102,7 @@ def test_a_step_is_masked_by_its_region(library, layered, tmp_path):
     assert alpha[int(0.6 * h), w // 2] > 240 and alpha[: h // 4].max() < 40
 
 
-@settings(max_examples=30, deadline=None)
+@settings(max_examples=30)
 @given(st.integers(0, 2**31), st.integers(1, 8))
 def test_whatever_the_layers_are_rounding_does_not_add_up(seed, count):
     rng = np.random.default_rng(seed)

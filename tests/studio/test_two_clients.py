@@ -138,7 +138,7 @@ class TwoClients(RuleBasedStateMachine):
 
 
 TestTwoClients = TwoClients.TestCase
-TestTwoClients.settings = settings(max_examples=40, stateful_step_count=30, deadline=None)
+TestTwoClients.settings = settings(max_examples=40, stateful_step_count=30)
 
 
 def test_a_hundred_changes_of_each_of_two_clients_at_once_are_all_there(library, tmp_path):
