@@ -1,8 +1,8 @@
 """A whole shoot of 24 megapixels a frame, end to end: ``python -m benchmarks whole [FRAMES]`` (500 by default).
 
 Frames are the demo's, enlarged with grain of their own, all different. What each stage takes a frame is printed beside
-decoding and encoding alone by as many processes in the same run; and whether the second half takes longer
-than the first, beside how fast the machine itself was then.
+decoding and encoding alone by as many processes in the same run; and whether the second half takes
+longer than the first, beside how fast the machine itself was then.
 """
 
 import shutil

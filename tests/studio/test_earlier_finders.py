@@ -92,6 +92,7 @@ def test_frames_found_anew_keep_to_one_core_each_while_others_wait(old, monkeypa
         return find_on_frame(task)
 
     monkeypatch.setattr(find.Finding, "run", staticmethod(noted))
+    monkeypatch.setattr(find.os, "cpu_count", lambda: 2)
     find.queue_finding(library, shoot, everything=True)
     run(library)
     assert seen == [True, True, False], "the last one has both"

@@ -10,9 +10,8 @@ import sys
 
 import openvino as ov
 
+from lenskeep.core.detect.boxes import SIDE
 from tools.networks.plainer import read, with_pads, without_turns
-
-SIDE = 416
 
 
 def main(source, out):

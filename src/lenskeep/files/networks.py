@@ -31,7 +31,7 @@ def _openvino() -> Any:
     return openvino
 
 
-class GraphedNetwork:
+class OpenVinoNetwork:
     """A network run by OpenVINO; one caller at a time."""
 
     def __init__(self, model: Any, threads: int) -> None:
@@ -57,19 +57,19 @@ def _model(name: str) -> Any:
 
 
 @lru_cache(maxsize=4)
-def saliency_network(threads: int = 2, side: int = 320) -> GraphedNetwork:
+def saliency_network(threads: int = 2, side: int = 320) -> OpenVinoNetwork:
     """U²-Net "p" for squares of this side, in 8 bits but where that showed; made by tools/networks/saliency8.py."""
     model = _model("saliency.xml")
     model.reshape({"picture": [1, 3, side, side]})
-    return GraphedNetwork(model, threads)
+    return OpenVinoNetwork(model, threads)
 
 
 @lru_cache(maxsize=2)
-def backbone_network(threads: int = 2) -> GraphedNetwork:
+def backbone_network(threads: int = 2) -> OpenVinoNetwork:
     """EfficientNet-Lite2's stages from a quarter of the size on, in 8 bits but for the first blocks; made by
     tools/networks/backbone8.py.
     """
-    return GraphedNetwork(_model("scene_backbone.xml"), threads)
+    return OpenVinoNetwork(_model("scene_backbone.xml"), threads)
 
 
 def _packaged(name: str) -> bytes:
@@ -83,15 +83,15 @@ def _packaged(name: str) -> bytes:
 
 
 @lru_cache(maxsize=2)
-def sky_decoder_network(threads: int = 2) -> GraphedNetwork:
+def sky_decoder_network(threads: int = 2) -> OpenVinoNetwork:
     """The sky decoder over the backbone's stages, fitted by tools/sky_decoder."""
-    return GraphedNetwork(_model("sky_decoder.onnx"), threads)
+    return OpenVinoNetwork(_model("sky_decoder.onnx"), threads)
 
 
 @lru_cache(maxsize=2)
-def class_head_network(threads: int = 2) -> GraphedNetwork:
+def class_head_network(threads: int = 2) -> OpenVinoNetwork:
     """EfficientNet-Lite2's class head over its last stage, its animals added up."""
-    return GraphedNetwork(_model("class_head.onnx"), threads)
+    return OpenVinoNetwork(_model("class_head.onnx"), threads)
 
 
 @lru_cache(maxsize=1)
@@ -134,14 +134,14 @@ def face_network(threads: int = 2) -> LiteNetwork:
 
 
 @lru_cache(maxsize=2)
-def boxes_network(threads: int = 2) -> GraphedNetwork:
+def boxes_network(threads: int = 2) -> OpenVinoNetwork:
     """NanoDet at 416 (Apache-2.0); made by tools/networks/boxes.py."""
-    return GraphedNetwork(_model("boxes.xml"), threads)
+    return OpenVinoNetwork(_model("boxes.xml"), threads)
 
 
 @lru_cache(maxsize=2)
-def figure_network(threads: int = 2) -> GraphedNetwork:
+def figure_network(threads: int = 2) -> OpenVinoNetwork:
     """MediaPipe's heavy pose network (Apache-2.0): a figure's logits, 256 × 256, and its presence; made by
     tools/networks/figure.py.
     """
-    return GraphedNetwork(_model("figure.xml"), threads)
+    return OpenVinoNetwork(_model("figure.xml"), threads)

@@ -1,6 +1,7 @@
 """Finding masks on every frame of a shoot: the job, and how it is queued."""
 
 import json
+import os
 from collections import deque
 from collections.abc import Callable
 from typing import Any
@@ -176,6 +177,7 @@ class Finding:
         original = InFile(self.library.original(frame.sha256, frame.suffix))
         clean = self._cleaned(frame.id, key) if key else None
         out = OutFolder(computed.folder)
+        waiting = job.total - job.done - job.failed
         return FindTask(
             original,
             frame.file_name,
@@ -185,7 +187,7 @@ class Finding:
             frame.turn,
             clean,
             detector,
-            in_turn=job.total - job.done - job.failed > 1,
+            in_turn=waiting >= (os.cpu_count() or 2),
         )
 
     def _cleaned(self, frame_id: int, key: str) -> InFile | None:

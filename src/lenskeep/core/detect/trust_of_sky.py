@@ -4,13 +4,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from lenskeep.core.detect.trust import (
-    Sign,
-    finding,
-    fragments,
-    sameness,
-    small_size,
-)
+from lenskeep.core.detect.trust import Sign, finding, fragments, sameness, small_size
 from lenskeep.core.facts import Finding
 from lenskeep.core.types import SRGB8, Alpha
 

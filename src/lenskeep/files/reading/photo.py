@@ -4,7 +4,6 @@ import math
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, replace
 from datetime import datetime
-from itertools import accumulate
 from pathlib import Path
 from typing import Literal
 
@@ -95,23 +94,28 @@ class Photo:
             return self.rows(0, h)
         bins, across, step = reducing(self.height, self.width, h, w)
         starts = range(0, self.height, step)
-        down = [max(1, round(min(step, self.height - first) / bins)) for first in starts]
-        small = np.empty((sum(down), across, 3), np.float32)
 
-        def strip(at: int, first: int, count: int) -> None:
+        def ends(first: int) -> tuple[int, int]:
+            """Where a strip's rows end in the photograph, and in what it is reduced to."""
             last = min(first + step, self.height)
-            if self._is_srgb8 and bins > 1 and across * bins == self.width and count * bins == last - first:
-                averaged(self.pixels[first:last], bins, small[at : at + count])
-            else:
-                size = (across, count)
-                small[at : at + count] = cv2.resize(self.rows(first, last), size, interpolation=cv2.INTER_AREA)
+            return last, first // bins + max(1, round((last - first) / bins))
 
-        todo = list(accumulate(down, initial=0))[:-1], starts, down
+        small = np.empty((ends(starts[-1])[1], across, 3), np.float32)
+
+        def strip(first: int) -> None:
+            last, low = ends(first)
+            out = small[first // bins : low]
+            if self._is_srgb8 and bins > 1 and across * bins == self.width and len(out) * bins == last - first:
+                averaged(self.pixels[first:last], bins, out)
+            else:
+                out[:] = cv2.resize(self.rows(first, last), (across, len(out)), interpolation=cv2.INTER_AREA)
+
         if len(starts) < 8:
-            list(map(strip, *todo))
+            for first in starts:
+                strip(first)
         else:  # large ones on two cores
             with ThreadPoolExecutor(2) as pool:
-                list(pool.map(strip, *todo))
+                list(pool.map(strip, starts))
         return np.asarray(cv2.resize(small, (w, h), interpolation=cv2.INTER_AREA), np.float32)
 
 
