@@ -223,6 +223,19 @@ def test_a_shoot_is_checked_by_keys_alone(desk):
         return frames.frame(me.library.db, row.id).override.of_step("", "burn")
 
     first = name()
+    faults = [f.text for f in me.all("[data-faults] li")]
+    for fault in faults:  # each says on the picture where it is
+        me.keys("v")
+        me.wait(lambda fault=fault: me.find("[data-which]").text == fault)
+        drawn = bool(me.all("[data-contours] path.line")), me.find("[data-striped]").is_displayed()
+        assert drawn[0] != drawn[1], fault
+        assert [f.text for f in me.all("[data-faults] li[data-shown]")] == [fault]
+    me.keys("v")
+    me.wait(lambda: not me.find("[data-which]").is_displayed() and not me.find("[data-striped]").is_displayed())
+    me.keys("v")
+    me.wait(lambda: me.find("[data-which]").text == faults[0])
+    me.keys("s", Keys.ARROW_LEFT)
+    me.wait(lambda: name() == first and not me.find("[data-which]").is_displayed())
     me.keys("w")
     me.wait(lambda: own(first).strength == pytest.approx(0.7))
     me.wait(lambda: me.find("[data-strength]").text == "70 %")

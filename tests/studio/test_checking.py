@@ -1,19 +1,26 @@
 """The check: the worst first, one deed a key, another picture is looked at again, and an honest end."""
 
 import csv
+import io
 import json
 
+import cv2
+import numpy as np
 import pytest
+from PIL import Image
 from typer.testing import CliRunner
 
 from lenskeep.cli import app
 from lenskeep.core.problems import UserProblem
 from lenskeep.core.recipes.models import Recipe
+from lenskeep.files.masks import read_mask
 from lenskeep.store import checks, evenness, frames, recipes, scenes
 from lenskeep.store.evenness import Need
 from lenskeep.studio import applying, checking, deeds, looks
 from lenskeep.studio.hand_over import deliver
 from lenskeep.studio.queue import make_runner
+from lenskeep.studio.where import stripes_over
+from tests.web.conftest import Visitor
 from tools.made_up import ready_shoot
 
 STEPS = [
@@ -44,6 +51,12 @@ def shoot(library, tmp_path):
 
 def run(library):
     assert make_runner(library, 0).run_until_idle()
+
+
+@pytest.fixture
+def visitor(library):
+    with Visitor(library) as client:
+        yield client
 
 
 def ids(library, shoot):
@@ -119,6 +132,44 @@ def test_a_step_left_out_takes_its_fault_away(library, shoot):
     entry = checking.entry(library, first)
     assert not entry.frame.warned and entry.faults == ()
     assert first not in {e.frame.id for e in checking.entries(library, shoot)}
+
+
+def shares(data):
+    """How strongly stripes cover each pixel, 0…1."""
+    return np.asarray(Image.open(io.BytesIO(data)), np.float32)[..., 3] / 255.0
+
+
+def test_where_a_guard_finds_fault_is_striped_and_nowhere_else(library, shoot):
+    row = frames.frame(library.db, ids(library, shoot)[0])
+    there = shares(stripes_over(library, row, "clipped"))
+    sky = read_mask(library.computed(row.content, row.found_by).mask("sky")) / 255.0
+    sky = cv2.resize(sky, there.shape[::-1])
+    assert there.shape[0] / there.shape[1] == pytest.approx(row.height / row.width, abs=0.01)
+    assert there[sky > 0.9].mean() > 0.5, "the look burns skies"
+    assert there[sky < 0.1].mean() < 0.02
+    assert not shares(stripes_over(library, row, "crushed")).any(), "what is not at fault is not striped"
+
+
+def test_stripes_follow_what_the_frame_changed_and_need_its_masks(library, shoot):
+    first = ids(library, shoot)[0]
+    checking.leave_out(library, first, "burn")
+    row = frames.frame(library.db, first)
+    assert not shares(stripes_over(library, row, "clipped")).any()
+    library.computed(row.content, row.found_by).mask("sky").unlink()
+    with pytest.raises(UserProblem, match="Find its masks again"):
+        stripes_over(library, row, "clipped")
+
+
+def test_each_fault_says_where_it_is(library, shoot, visitor):
+    told = visitor.get(f"/shoots/{shoot}/check.json").json()["frames"]
+    doubts = [f for frame in told for f in frame["faults"] if f["kind"] == "doubt"]
+    guards = [f for frame in told for f in frame["faults"] if f["kind"] == "clipped"]
+    assert {f["where"].rsplit("/", 1)[1] for f in doubts} <= {"subject", "sky"} and guards
+    assert all(visitor.get(f["where"]).json()["paths"] for f in doubts)
+    answer = visitor.get(guards[0]["where"])
+    assert answer.headers["content-type"] == "image/png" and shares(answer.content).any()
+    assert visitor.get("/frames/77/where/clipped.png").status_code == 404
+    assert visitor.get(f"/frames/{told[0]['id']}/where/nothing.png").status_code in (404, 422)
 
 
 def test_where_no_step_is_to_blame_it_says_what_else_to_do(library, shoot):

@@ -93,7 +93,7 @@ def render_frame(library: Library, frame_id: int) -> None:
         return
     want = Wanting(looks.look(library.db, frame.scene_id) or NO_LOOK)
     key = want.key(frame.content, frame.override, frame.found_by)
-    result = render_on_screen(_task(library, frame, want, frame.override, key))
+    result = render_on_screen(task_of(library, frame, want, frame.override, key))
     keep_result(library, frame_id, key, result)  # else a later change renders its own
 
 
@@ -117,7 +117,8 @@ def frame_there(library: Library, frame_id: int) -> FrameRow:
     return frame
 
 
-def _task(library: Library, frame: FrameRow, want: Wanting, override: FrameOverride, key: str) -> RenderTask:
+def task_of(library: Library, frame: FrameRow, want: Wanting, override: FrameOverride, key: str) -> RenderTask:
+    """What makes the finished picture ``key`` of a frame with masks at screen size."""
     assert frame.found_facts is not None
     plan, computed = want.plan(override), library.computed(frame.content, frame.found_by)
     ensure(library, frame, override.clean)
@@ -158,7 +159,7 @@ class Applying:
         if frame.result_key == key and there:
             finished.set_render_problem(self.library.db, frame.id, "")
             return None
-        return _task(self.library, frame, want, own.override, key)
+        return task_of(self.library, frame, want, own.override, key)
 
     def record(self, job: jobs.Job, item: jobs.Item, result: RenderResult) -> None:
         frame = frames.frame(self.library.db, item.frame_id or 0)

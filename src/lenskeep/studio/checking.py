@@ -25,12 +25,15 @@ MOST_OVER = 4.0
 
 @dataclass(frozen=True)
 class Fault:
-    """Something that may be wrong: in words, how much of it would be seen, and the step it comes from, if any."""
+    """Something that may be wrong: in words, how much of it would be seen, the step it comes from, if any, and the mask
+    that it lies in where one is in doubt.
+    """
 
     kind: str
     words: str
     weight: float
     step: str = ""
+    mask: str = ""
 
 
 @dataclass(frozen=True)
@@ -106,7 +109,7 @@ def _faults(frame: FrameSummary, whole: FrameRow | None, scene: _Scene) -> Itera
                 area = max(whole.facts.area(name), 0.05)
                 for words in one.reasons[:1]:
                     weight = DOUBT_COUNTS * (1.0 - one.trust) * area**0.5
-                    yield Fault("doubt", words, weight, _user_of(name, scene.look))
+                    yield Fault("doubt", words, weight, _user_of(name, scene.look), name)
     if whole is not None:
         for words in whole.missing:
             yield Fault("missing", words, 0.15)

@@ -19,7 +19,7 @@ from lenskeep.studio.bench.stage import KEY_SIDE, QUALITY, WITNESS_SIDE, Stage, 
 MOST_PLACES, APART = 12, 0.12
 """Places of faults that one can go to, and how far apart they are as a share of the long side."""
 STRIPE = 5
-MARK, BETWEEN = (255, 176, 0), (32, 34, 32)
+MARK, BETWEEN = np.array((255, 176, 0), np.uint8), np.array((32, 34, 32), np.uint8)
 
 
 @dataclass(frozen=True)
@@ -144,9 +144,12 @@ def striped_cut(stage: Stage, frame_id: int, recipe: Recipe, guard: GuardName, p
 
 def striped(pixels: SRGB8, where: Alpha, start: int = 0) -> SRGB8:
     """The picture with diagonal stripes over it, which stand out on bright and on dark ground."""
-    y, x = np.mgrid[: pixels.shape[0], : pixels.shape[1]]
-    stripes = np.where(
-        (((x + y + start) // STRIPE) % 2 == 0)[..., None], np.array(MARK, np.float32), np.array(BETWEEN, np.float32)
-    )
+    over = stripes(pixels.shape[0], pixels.shape[1], start).astype(np.float32)
     share = np.clip(where * 1.5, 0.0, 0.9)[..., None]
-    return np.asarray(np.rint(pixels + share * (stripes - pixels)), np.uint8)
+    return np.asarray(np.rint(pixels + share * (over - pixels)), np.uint8)
+
+
+def stripes(height: int, width: int, start: int = 0) -> SRGB8:
+    """Diagonal stripes (height, width, 3), as those of neighbouring cuts go on from ``start``."""
+    y, x = np.ogrid[:height, :width]
+    return np.asarray(np.where((((x + y + start) // STRIPE) % 2 == 0)[..., None], MARK, BETWEEN), np.uint8)

@@ -4,13 +4,15 @@ from dataclasses import dataclass
 from typing import Annotated, Any, Literal
 
 from fastapi import APIRouter, Request
-from fastapi.responses import HTMLResponse, JSONResponse
+from fastapi.responses import HTMLResponse, JSONResponse, Response
 from pydantic import BaseModel, ConfigDict, Field
 
+from lenskeep.core.measure.guards import GUARDS, GuardName
 from lenskeep.store import checks, jobs, shoots
 from lenskeep.store.shoots import Shoot
 from lenskeep.studio import applying, basing, checking, deeds
-from lenskeep.studio.checking import REGIONS, Entry
+from lenskeep.studio.checking import REGIONS, Entry, Fault
+from lenskeep.studio.where import stripes_over
 from lenskeep.web.present import guard_words, page
 from lenskeep.web.studio_of import Id, InStudio, frame_or_404, shoot_or_404
 
@@ -36,13 +38,24 @@ def told(entry: Entry) -> dict[str, Any]:
     original = f"/frames/{f.id}/base/{f.picture_key}.jpg"
     finished = f"/frames/{f.id}/finished/{f.result_key}.jpg" if f.result_key else original
     small = f"/frames/{f.id}/tile/{f.result_key}.jpg" if f.result_key else f"/frames/{f.id}/thumb/{f.picture_key}.jpg"
-    faults = [{"kind": fault.kind, "words": _words(fault.kind, fault.words)} for fault in entry.faults]
+    faults = [
+        {"kind": fault.kind, "words": _words(fault.kind, fault.words), "where": _where(entry, fault)}
+        for fault in entry.faults
+    ]
     return {
         "id": f.id, "name": f.file_name, "width": f.width, "height": f.height,
         "picture": finished, "small": small, "original": original,
         "stale": f.stale, "faults": faults, "base": f.own_base.amounts(),
         "steps": steps,
     }  # fmt: skip
+
+
+def _where(entry: Entry, fault: Fault) -> str:
+    """What shows where it is: the contours of a mask, or a picture; "" where it has no place."""
+    frame = entry.frame
+    if fault.mask:
+        return f"/frames/{frame.id}/outline/{fault.mask}"
+    return f"/frames/{frame.id}/where/{fault.kind}.png?of={frame.result_key}" if fault.kind in GUARDS else ""
 
 
 def _words(kind: str, words: str) -> str:
@@ -62,6 +75,13 @@ def order(studio: InStudio, shoot_id: Id) -> JSONResponse:
     """Every frame that needs an eye, in the order they are looked at."""
     shoot_or_404(studio, shoot_id)
     return JSONResponse({"frames": [told(e) for e in checking.entries(studio.library, shoot_id)]})
+
+
+@router.get("/frames/{frame_id}/where/{guard}.png")
+def where(studio: InStudio, frame_id: Id, guard: GuardName) -> Response:
+    """Stripes, to be laid over the finished picture, where a guard finds fault."""
+    picture = stripes_over(studio.library, frame_or_404(studio, frame_id), guard)
+    return Response(picture, media_type="image/png", headers={"cache-control": "no-store"})
 
 
 class Ahead(BaseModel):

@@ -1,6 +1,7 @@
 // The check: one frame after another by keys. The next pictures are decoded and made while one is looked at.
 import { send, toast } from "../shared/api.js";
 import { whileSpace } from "../shared/divider.js";
+import { clearContours, drawContours } from "../shared/svg.js";
 
 const page = document.getElementById("check");
 const at = (name) => page.querySelector(`[data-${name}]`);
@@ -52,6 +53,8 @@ function look() {
     item.textContent = words;
     return item;
   }));
+  page.querySelector('[data-key="where"]').hidden = !frame.faults.some((f) => f.where);
+  point();
   const blamed = toBlame(frame);
   at("blamed").hidden = !blamed;
   for (const key of ["weaken", "leave out", "region"]) page.querySelector(`[data-key="${key}"]`).disabled = !blamed;
@@ -64,6 +67,54 @@ function look() {
   for (const field of page.querySelectorAll("[data-value]")) field.value = frame.base[field.dataset.value];
   ahead();
   return undefined;
+}
+
+// --- where a fault is: the contours of its mask, or stripes over the picture
+let pointed = ""; // the address of what is shown, "" for nothing
+
+// what is on the picture, in words over it
+function name(words) {
+  at("which").textContent = words;
+  at("which").hidden = !words;
+}
+
+function unpoint() {
+  pointed = "";
+  point();
+}
+async function point() {
+  const frame = now();
+  const fault = frame?.faults.find((f) => f.where && f.where === pointed);
+  if (!fault) pointed = "";
+  const striped = Boolean(fault) && fault.where.includes(".png");
+  if (!striped) at("striped").hidden = true;
+  if (!fault || striped) clearContours(at("contours"));
+  [...at("faults").children].forEach((item, i) => item.toggleAttribute("data-shown", Boolean(fault) && frame.faults[i] === fault));
+  const places = frame ? frame.faults.filter((f) => f.where) : [];
+  at("where-word").textContent = !fault ? "Show where" : fault === places.at(-1) ? "Hide where" : "Show where the next is";
+  name(fault ? "looking for the place" : "");
+  if (!fault) return;
+  try {
+    if (striped) {
+      const image = await decode(fault.where);
+      if (pointed !== fault.where) return;
+      if (!image.naturalWidth) throw new Error("Where it is can't be shown just now.");
+      at("striped").src = image.src;
+      at("striped").hidden = false;
+    } else {
+      const answer = await fetch(fault.where);
+      if (!answer.ok) throw new Error(await answer.text());
+      const contours = await answer.json();
+      if (pointed !== fault.where) return;
+      at("contours").setAttribute("viewBox", `0 0 1000 ${(1000 * frame.height) / frame.width}`);
+      drawContours(at("contours"), contours);
+    }
+    name(fault.words);
+  } catch (error) {
+    if (pointed !== fault.where) return;
+    unpoint();
+    toast(error.message);
+  }
 }
 
 function strip() {
@@ -101,6 +152,7 @@ function ahead() {
 }
 
 function go(to) {
+  pointed = "";
   here = Math.max(0, Math.min(to, frames.length));
   fold();
   look();
@@ -171,6 +223,11 @@ const keys = {
     now().chosen = steps[(steps.findIndex((s) => s.id === chosen) + 1) % steps.length].id;
     look();
   },
+  where() {
+    const places = now().faults.map((f) => f.where).filter(Boolean);
+    pointed = places[places.indexOf(pointed) + 1] ?? "";
+    point();
+  },
   region() { unfold("region", "regions"); },
   base() { if (unfold("base", "base")) page.querySelector("[data-value]").select(); },
   skip() { onward(); },
@@ -185,7 +242,7 @@ const keys = {
   },
   undo() { if (now()) act(now(), { what: "undo" }); },
 };
-const letters = { enter: "accept", m: "repair", w: "weaken", n: "step", l: "leave out", p: "region", b: "base", s: "skip", arrowleft: "back", arrowright: "skip" };
+const letters = { enter: "accept", m: "repair", w: "weaken", v: "where", n: "step", l: "leave out", p: "region", b: "base", s: "skip", arrowleft: "back", arrowright: "skip" };
 
 page.addEventListener("click", (event) => {
   if (event.target.closest("[data-again]")) return begin();
@@ -216,7 +273,7 @@ document.addEventListener("keydown", (event) => {
     page.querySelectorAll("[data-region]")[Number(key) - 1].click();
     return;
   }
-  if (key === "escape") return fold();
+  if (key === "escape") return pointed ? unpoint() : fold();
   if (key === "f" && now()) return window.location.assign(`/frames/${now().id}?from=check`);
   const name = letters[key];
   if (!name || (!now() && name !== "back")) return;
@@ -226,7 +283,7 @@ document.addEventListener("keydown", (event) => {
 });
 const held = (on) => {
   at("original").hidden = !on || !now();
-  at("which").hidden = !on;
+  name(on ? "original" : pointed && now().faults.find((f) => f.where === pointed).words);
 };
 whileSpace(() => held(true), () => held(false));
 
