@@ -30,7 +30,7 @@ from lenskeep.core.engine.planes import proxy_size
 from lenskeep.core.facts import SUBJECT_KINDS, Face, Facts, Finding, Kind
 from lenskeep.core.types import SRGB8, Alpha, Float, GraphNetwork, Mask8, TensorNetwork
 
-DETECTOR = "find-10"
+DETECTOR = "find-11"
 """Version of everything below; results are kept under it and found anew when it changes."""
 LEAST_AREA = 2e-4
 

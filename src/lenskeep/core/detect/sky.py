@@ -7,7 +7,15 @@ import numpy as np
 
 from lenskeep.core.colour.transfer import DECODE8
 from lenskeep.core.detect.edges import colour_guided, without_specks
-from lenskeep.core.detect.skycolour import completed, decided, highlights_opened, true_share, with_clouds
+from lenskeep.core.detect.skycolour import (
+    completed,
+    decided,
+    highlights_opened,
+    true_share,
+    undecided,
+    with_clouds,
+)
+from lenskeep.core.detect.skygaps import through_gaps
 from lenskeep.core.detect.tensors import backbone_input
 from lenskeep.core.types import SRGB8, Alpha, Float, GraphNetwork
 
@@ -18,7 +26,7 @@ DECODED_STAGES = (1, 2, 3, 4, 5, 6)
 """What the backbone gives; in place of its first stage, at half size, the decoder sees the picture."""
 
 EDGE_RADIUS, EDGE_EPS = 0.02, 1e-3
-LEAST_AREA, LEAST_CERTAINTY = 0.0001, 0.7
+LEAST_AREA, LEAST_CERTAINTY, LEAST_IN_GAPS = 0.0001, 0.7, 0.5
 LEAST_TOTAL = 0.004
 
 
@@ -67,9 +75,14 @@ def find_sky(image: SRGB8, probability: Alpha) -> Alpha:
     if float((probability > 0.5).mean()) < LEAST_TOTAL:
         return nothing
     linear = DECODE8[image]
-    share = completed(linear, decided(probability))
+    likely = decided(probability)
+    share = completed(linear, likely)
     radius = max(2, round(EDGE_RADIUS * max(image.shape)))
     mask = colour_guided(highlights_opened(linear), share, radius, EDGE_EPS)
-    mask = true_share(without_specks(mask, share, LEAST_AREA, LEAST_CERTAINTY), linear)
+    if undecided(probability):
+        mask = through_gaps(linear, likely, share, true_share(mask, linear))
+        mask = without_specks(mask, share, LEAST_AREA, LEAST_IN_GAPS)
+    else:
+        mask = true_share(without_specks(mask, share, LEAST_AREA, LEAST_CERTAINTY), linear)
     mask = with_clouds(mask, linear)
     return mask if float((mask > 0.5).mean()) >= LEAST_TOTAL else nothing

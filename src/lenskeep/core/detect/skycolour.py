@@ -65,10 +65,16 @@ def _like(root: Any, mean: Any, spread: Any, least: Any, out: Any) -> None:
             out[y, x] = np.exp(-(r * r + g * g + b * b) / (F(2.0) * (spread[y, x] + least)))
 
 
-def decided(probability: Alpha) -> Alpha:
-    """The probability as it is, or raised in a picture whose sky the decoder sees everywhere and nowhere for sure."""
+def undecided(probability: Alpha) -> bool:
+    """Whether the decoder sees sky everywhere and nowhere for sure."""
     half = probability > 0.5
-    if float(half.mean()) < UNDECIDED_AREA or (probability > SURE).sum() >= UNDECIDED * half.sum():
+    return float(half.mean()) >= UNDECIDED_AREA and bool((probability > SURE).sum() < UNDECIDED * half.sum())
+
+
+def decided(probability: Alpha) -> Alpha:
+    """The probability as it is, or raised in a picture in which it is ``undecided``."""
+    half = probability > 0.5
+    if not undecided(probability):
         return probability
     surest = min(max(float(np.quantile(probability[half], SUREST)), LEAST_SUREST), TAKEN_AS)
     return np.asarray(np.clip(probability * np.float32(TAKEN_AS / surest), 0, 1), np.float32)
