@@ -2,6 +2,8 @@
 
 import os
 import threading
+import time
+from functools import partial
 from pathlib import Path
 
 import pytest
@@ -49,6 +51,13 @@ class Recorder:
         if self.finish_problem:
             raise UserProblem(self.finish_problem)
         return f"{job.done} done"
+
+
+def there(told, _):
+    """What roused workers run: they say who they are."""
+    with Path(told).open("a") as handle:
+        handle.write(f"{os.getpid()}\n")
+    time.sleep(0.2)  # else one of them may do it all
 
 
 @pytest.fixture
@@ -130,3 +139,44 @@ def test_two_runners_never_run_one_library(db, tmp_path):
     go.set()
     first.join(10)
     assert sorted(handler.recorded) == [1, 2]
+
+
+def alive(pid):
+    try:
+        os.kill(pid, 0)
+    except OSError:
+        return False
+    return Path(f"/proc/{pid}/stat").read_text().split()[2] != "Z"
+
+
+def until(condition, seconds=20.0):
+    end = time.monotonic() + seconds
+    while not condition() and time.monotonic() < end:
+        time.sleep(0.02)
+    return condition()
+
+
+def test_workers_are_there_before_the_work_that_was_expected_and_go_after_a_while(db, tmp_path, monkeypatch):
+    rouse = partial(there, str(tmp_path / "roused"))
+    monkeypatch.setattr("lenskeep.work.runner.IDLE_SECONDS", 0.3)
+    monkeypatch.setattr("lenskeep.work.runner.EXPECTED_SECONDS", 4.0)
+    runner = Runner(db, {"work": Recorder(tmp_path)}, lambda: Processes(2, []))
+
+    def who():
+        return {int(line) for line in (tmp_path / "roused").read_text().split()}
+
+    runner.start()
+    try:
+        assert until(lambda: runner.alive)
+        runner.expect(rouse)
+        assert until(lambda: (tmp_path / "roused").exists() and len(who()) == 2)
+        first = who()
+        time.sleep(1.0)
+        assert all(alive(pid) for pid in first), "they wait longer than others do"
+        runner.expect(rouse)
+        assert until(lambda: not any(alive(pid) for pid in first)), "but not for ever"
+        assert who() == first, "who is there already is not roused"
+        runner.expect(rouse)
+        assert until(lambda: len(who()) == 4)
+    finally:
+        runner.stop()

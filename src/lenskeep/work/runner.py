@@ -7,6 +7,7 @@ import time
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
+from typing import Any
 
 from lenskeep.core.problems import UserProblem
 from lenskeep.files.problems import no_room
@@ -23,7 +24,7 @@ LANDING_SECONDS = 1.2
 """How long a stop waits for items that are nearly done, so that their work is not thrown away."""
 PAUSES = (1.0, 2.0, 5.0, 15.0)
 """Between tries while the disk is full, or the database or the engine does not answer."""
-IDLE_SECONDS = 20.0
+IDLE_SECONDS, EXPECTED_SECONDS = 20.0, 120.0
 """After so long without work the engine is ended, which gives its memory back."""
 UNKNOWN = "This version of Lens Keep does not know this kind of job."
 
@@ -43,6 +44,8 @@ class Runner:
         self._engine: Engine | None = None
         self._stop, self._wake = threading.Event(), threading.Event()
         self._thread: threading.Thread | None = None
+        self._rousing: Callable[[Any], Any] | None = None
+        self._kept_until = 0.0
         self._lock_path: Path = db.path.with_name("runner.lock")
         self.alive = False
         """Whether this runner is the one that runs the library's jobs, and runs."""
@@ -61,6 +64,14 @@ class Runner:
 
     def wake(self) -> None:
         """Look for work now."""
+        self._wake.set()
+
+    def expect(self, run: Callable[[Any], Any]) -> None:
+        """Somebody is about to ask for work that must not wait: start workers, each with ``run`` of nothing, and keep
+        them for a while after this was said last.
+        """
+        self._kept_until = time.monotonic() + EXPECTED_SECONDS
+        self._rousing = run
         self._wake.set()
 
     def begin_stop(self) -> None:
@@ -155,9 +166,13 @@ class Runner:
             self.trouble = ""
             if until_idle:
                 return True
-            if time.monotonic() - busy > IDLE_SECONDS and self._engine is not None:
-                self._engine.end()
-                busy = time.monotonic()
+            if self._engine is not None:
+                rousing, self._rousing = self._rousing, None
+                if rousing is not None:
+                    self._engine.rouse(rousing)
+                if time.monotonic() > max(busy + IDLE_SECONDS, self._kept_until):
+                    self._engine.end()
+                    busy = time.monotonic()
             self._wake.wait(POLL_SECONDS)
         self._last_landings(flights)
         return False

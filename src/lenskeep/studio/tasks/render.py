@@ -7,9 +7,12 @@ import numpy as np
 
 from lenskeep.core.engine.planes import PROXY_SIDE, smaller
 from lenskeep.core.engine.program import Stages
+from lenskeep.core.facts import Facts, Finding
 from lenskeep.core.guarding import BASE, judge, looked_at
 from lenskeep.core.measure.pull import Pull, pull
-from lenskeep.core.plan import Plan
+from lenskeep.core.plan import Plan, make_plan
+from lenskeep.core.recipes.models import Recipe
+from lenskeep.core.regions import Found
 from lenskeep.core.render import Compiled, Frame, compile_steps, render, render_rows, whole_program
 from lenskeep.core.types import LinearRGB
 from lenskeep.files.working import read_working
@@ -65,6 +68,20 @@ def render_on_screen(task: RenderTask) -> RenderResult:
     task.out.put(task.picture, jpeg_bytes(pixels, RESULT_QUALITY))
     guards, pulls = looked_after(task.plan, frame, compiled, small, program)
     return RenderResult(tuple(sorted(frame.found.missing)), guards, pulls, task.out.made)
+
+
+def nothing_rendered(_: None) -> None:
+    """Load what finishing a picture takes, so that the first one of this process need not wait for it."""
+    rgb = np.full((16, 24, 3), 0.2, np.float32)
+    none = Finding(trust=1.0, area=0.0)
+    facts = Facts(detector="", width=24, height=16, subject=none, sky=none)
+    frame = Frame(rgb, Found(rgb, {}, facts), 16, 24)
+    steps = [{"id": "a", "region": {"parts": [{"kind": "ramp"}]}, "adjustments": [{"kind": "haze", "haze": -10}]}]
+    plan = make_plan(Recipe.model_validate({"steps": steps}))
+    compiled = compile_steps(plan, frame)
+    program = whole_program(frame, compiled)
+    jpeg_bytes(render(program, lambda a, b: rgb[a:b].copy(), 16, 24), RESULT_QUALITY)
+    looked_after(plan, frame, compiled, rgb, program)
 
 
 def looked_after(

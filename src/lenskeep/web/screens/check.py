@@ -12,6 +12,7 @@ from lenskeep.store import checks, jobs, shoots
 from lenskeep.store.shoots import Shoot
 from lenskeep.studio import applying, basing, checking, deeds
 from lenskeep.studio.checking import REGIONS, Entry, Fault
+from lenskeep.studio.tasks.render import nothing_rendered
 from lenskeep.studio.where import stripes_over
 from lenskeep.web.present import guard_words, page
 from lenskeep.web.studio_of import Id, InStudio, frame_or_404, shoot_or_404
@@ -67,6 +68,7 @@ def _words(kind: str, words: str) -> str:
 def show(request: Request, studio: InStudio, shoot_id: Id) -> HTMLResponse:
     shoot = shoot_or_404(studio, shoot_id)
     left, done = checks.counts(studio.library.db, shoot_id)
+    studio.runner.expect(nothing_rendered)
     return page(request, "check/check.html", Check(shoot, left, done))
 
 
@@ -114,6 +116,7 @@ class Doing(BaseModel):
 def do(studio: InStudio, frame_id: Id, asked: Doing) -> JSONResponse:
     """Returns the frame as it is then; its new picture follows (``look``)."""
     frame, library = frame_or_404(studio, frame_id), studio.library
+    studio.runner.expect(nothing_rendered)
     said = ""
     if asked.what == "accept":
         checking.accept(library, frame_id)

@@ -31,5 +31,8 @@ class Engine(Protocol):
     def submit(self, run: Callable[[Any], Any], task: Any) -> "Future[Any]":
         """The future fails with what the function raises, or with WorkerDied."""
 
+    def rouse(self, run: Callable[[Any], Any]) -> None:
+        """Have workers that would be started for the next task started now, each with ``run`` of nothing."""
+
     def end(self) -> None:
         """End at once, whatever is under way."""

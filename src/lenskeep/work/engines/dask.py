@@ -81,6 +81,9 @@ class Dask:
         inner.add_done_callback(lambda done: _pass_on(done, out))
         return out
 
+    def rouse(self, run: Callable[[Any], Any]) -> None:
+        """A cluster's workers are there, or are not ours to start."""
+
     def end(self) -> None:
         client, self._client = self._client, None
         self._known = {}

@@ -81,6 +81,11 @@ class Processes:
         inner.add_done_callback(lambda done: _pass_on(done, out))
         return out
 
+    def rouse(self, run: Callable[[Any], Any]) -> None:
+        if self._pool is None:
+            for _ in range(self._workers):
+                self.submit(run, None)
+
     def end(self) -> None:
         """End the workers at once, whatever they do; files are written whole or not at all, so nothing is half."""
         pool, self._pool = self._pool, None
@@ -120,6 +125,9 @@ class Here:
         except Exception as error:
             future.set_exception(error)
         return future
+
+    def rouse(self, run: Callable[[Any], Any]) -> None:
+        """There is nobody to be roused."""
 
     def end(self) -> None:
         """There is nothing under way."""
