@@ -1,4 +1,4 @@
-"""What evening is measured on: frames put off as a camera would have, and a fourth shoot that nothing was tuned on."""
+"""What evening is measured on: frames put off as a camera would have, and shoots that nothing was tuned on."""
 
 import json
 from collections import defaultdict
@@ -21,7 +21,10 @@ from lenskeep.studio.queue import make_runner
 from tools.photos.camera import filmic
 
 SETTINGS = Path(__file__).parents[1] / "tools" / "photos" / "shoots"
-FOURTH = UNSEEN[1]
+FOURTH, MIXED = UNSEEN[2], UNSEEN[1]
+"""A shoot of three places, each in one light; and places that were taken in several lights or before several papers,
+held against each other all the same, as no scene would be: a dusk beside a noon.
+"""
 FRAMINGS = (((0.0, 0.0, 1.0, 1.0), 0.0), ((0.05, 0.06, 0.93, 0.94), 0.45), ((0.1, 0.02, 1.0, 0.92), -0.55))
 """Parts of a picture (x0, y0, x1, y1), and how many EV each is exposed more than it should be."""
 LONG_SIDE = 1200
@@ -68,17 +71,18 @@ def contrasts() -> dict[str, float]:
     return out
 
 
-def fourth_shoot(home: Path) -> tuple[Library, dict[str, list[FrameRow]]]:
-    """A shoot made of the renders that were looked at last, each framed three times and exposed otherwise, as its EXIF
-    says; brought in, and its masks found. Returns its frames by scene.
+def unseen_shoot(home: Path, folder: Path) -> tuple[Library, dict[str, list[FrameRow]]]:
+    """A shoot made of the renders in ``folder``, each framed three times and exposed otherwise, as its EXIF says;
+    brought in, and its masks found. Returns its frames by scene.
     """
-    facts, film = json.loads((FOURTH / "facts.json").read_text()), contrasts()
+    facts, film = json.loads((folder / "facts.json").read_text()), contrasts()
+    home.mkdir(parents=True, exist_ok=True)
     library, scene_of = Library(home / "library"), {}
-    shoot = bring_in.create_shoot(library, "Fourth")
+    shoot = bring_in.create_shoot(library, folder.name)
     names = sorted(facts["frames"], key=lambda n: (facts["frames"][n]["scene"], n))
     for number, name in enumerate(names):
-        scene = f"{FOURTH.name}, {facts['frames'][name]['scene']}"
-        picture = read_photo(FOURTH / f"{name}.jpg").reduced(LONG_SIDE)
+        scene = f"{folder.name}, {facts['frames'][name]['scene']}"
+        picture = read_photo(folder / f"{name}.jpg").reduced(LONG_SIDE)
         for k, (part, ev) in enumerate(FRAMINGS):
             path = home / f"{name}_{k}.jpg"
             _write(path, picture, part, ev, film[scene], 60 * number + 4 * k)

@@ -119,6 +119,18 @@ def test_a_frame_alone_and_a_key_that_is_none_of_them(plain):
         judged(plain, key=9)
 
 
+def test_another_light_is_never_taken_for_a_wrong_balance():
+    """Dusk after noon, every pair at one: the difference is told, and nothing of it is sure."""
+    stands = np.array([[0.0, 0.0, 0.0], [0.1, 3.0, 0.0], [-0.6, 104.0, 6.0], [-0.5, 101.0, 5.0]])
+    pairs = [Pair(i, j, offset(stands[i] - stands[j])) for i, j in pairs_of(4, 0)]
+    told = combined(Witnessed(pairs, pairs, pairs), np.zeros(4), 0)
+    assert [j.sure for j in told] == [True, True, False, False]
+    assert (
+        told[2].mired < -80
+        and [j.sure for j in combined(Witnessed(pairs, pairs, []), np.zeros(4), 2)][2:] == [True] * 2
+    )
+
+
 def offset(value, sigma=(0.05, 2.0, 1.0)):
     return Offset(np.array(value, float), np.array(sigma, float))
 

@@ -67,7 +67,7 @@ class Standing:
         """What speaks against it, or is to be looked at."""
         said = []
         if self.need is not None and not self.need.sure:
-            said.append("not sure: too little in common, or too much burnt out")
+            said.append("not sure: too little in common, another light, or too much burnt out")
         if self.doubted:
             said.append("its masks are in doubt")
         if self.beyond:

@@ -2,7 +2,8 @@
 
 All frames of a scene together, by least squares with Cauchy weights, each of exposure, warmth and tint by itself; the
 key frame only fixes the zero. A frame is sure where histograms alone and quantiles alone agree, where its own pairs
-leave little unexplained, and where less than half of it is burnt out.
+leave little unexplained, where less than half of it is burnt out, and where it stands no farther from the key frame
+than two pictures are believed to: a dusk is no noon with a wrong balance.
 """
 
 from collections.abc import Callable, Iterable, Sequence
@@ -18,7 +19,7 @@ from lenskeep.core.even.described import Described
 from lenskeep.core.even.witnesses import LIMITS, Offset, by_histograms, by_place, by_quantiles
 from lenskeep.core.types import Matrix
 
-APART = (0.15, 6.0)
+APART = (0.2, 8.0)
 LEFT = (0.05, 2.5)
 MOST_BURNT = 0.5
 """Beyond these (EV and mired that two ways of measuring differ by, that pairs leave over; share) nothing is sure."""
@@ -120,11 +121,12 @@ def combined(said: Witnessed, burnt: NDArray[np.floating], key: int) -> list[Jud
     if not said.all:
         return [Judged(0.0, 0.0, 0.0, False, (0.0, 0.0, 0.0))] * count
     standing, doubt, good = _standing(said, burnt)
+    within = (np.abs(standing - standing[key]) < LIMITS).all(1)
     moves = exact(standing[key] - standing)
     moves[(np.abs(moves) < STILL).all(1)] = 0.0
     return [
         Judged(float(m[0]), float(m[1]), float(m[2]), bool(ok and good[key]), (float(d[0]), float(d[1]), float(d[2])))
-        for m, ok, d in zip(moves, good, doubt, strict=True)
+        for m, ok, d in zip(moves, good & within, doubt, strict=True)
     ]
 
 
