@@ -91,7 +91,7 @@ async function point() {
   if (!fault || striped) clearContours(at("contours"));
   [...at("faults").children].forEach((item, i) => item.toggleAttribute("data-shown", Boolean(fault) && frame.faults[i] === fault));
   const places = frame ? frame.faults.filter((f) => f.where) : [];
-  at("where-word").textContent = !fault ? "Show where" : fault === places.at(-1) ? "Hide where" : "Show where the next is";
+  at("where-word").textContent = !fault ? "Show where" : fault === places.at(-1) ? "Hide it" : "Where the next is";
   name(fault ? "looking for the place" : "");
   if (!fault) return;
   try {
