@@ -49,7 +49,7 @@ def parts(image: SRGB8, d: Detectors) -> dict[str, float]:
     args = (subject.mask, faces, d.saliency, d.person)
     mask, beings = timed("subject of beings", lambda: f.with_beings(image, beings, *args))
     subject = replace(subject, mask=mask)
-    sky = timed("sky: colour, edges", lambda: f.find_sky(image, seen.probability))
+    sky = timed("sky: colour, edges", lambda: f.find_sky(image, seen.probability).mask)
     objects, kinds = timed("objects and kinds", lambda: f._objects(subject.mask, beings, faces, looked))
     covers = timed(
         "ground covers", lambda: f.find_covers(f.cover_fields(image, seen.stages, d.covers), subject.mask, sky)

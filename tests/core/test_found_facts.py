@@ -80,7 +80,7 @@ def test_a_frame_clearly_without_sky_is_trusted_an_undecided_border_is_not():
     picture, empty = scene(H, W), np.zeros((H, W), np.float32)
 
     def trust(mask, probability):
-        values = sky_values(picture, mask, probability, burnt(picture)) | picture_values(picture)
+        values = sky_values(picture, mask, probability, probability, burnt(picture)) | picture_values(picture)
         return sky_trust(values, probability, float((mask > 0.5).mean()))
 
     assert trust(empty, empty).trust == 1.0
@@ -110,7 +110,7 @@ def test_pull_measures_the_subject_against_its_surroundings():
 
 def doubts_of_sky(picture, mask, probability=None):
     seen = mask if probability is None else probability
-    values = sky_values(picture, mask, seen, burnt(picture)) | picture_values(picture)
+    values = sky_values(picture, mask, seen, seen, burnt(picture)) | picture_values(picture)
     return sky_trust(values, seen, float((mask > 0.5).mean()))
 
 
@@ -134,6 +134,8 @@ def test_a_wall_taken_for_sky_is_doubted_for_what_no_sky_does():
     lake = ((Y > 0.4 * H) & (Y < 0.7 * H)).astype(np.float32)
     off = doubts_of_sky(bright_in(lake > 0), lake)
     assert off.trust < DOUBTFUL_BELOW and "upper edge" in " ".join(off.reasons)
+    gaps = ((np.hypot(X - 0.3 * W, Y - 0.4 * H) < 14) | (np.hypot(X - 0.7 * W, Y - 0.35 * H) < 18)).astype(np.float32)
+    assert doubts_of_sky(bright_in(gaps > 0), gaps).trust > DOUBTFUL_BELOW, "gaps between crowns are no lake"
 
 
 def test_a_sky_as_white_as_paper_is_doubted_one_with_some_light_left_is_not():

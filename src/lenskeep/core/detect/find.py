@@ -113,7 +113,7 @@ def find(
         beings = [b for b in every if not b.bystander]
         mask, beings = with_beings(small, beings, subject.mask, faces, detectors.saliency, detectors.person)
         subject = replace(subject, mask=without_grass(small, mask) if beings else mask)
-        sky = without_subject(sky_found.result(), subject.mask)
+        sky = without_subject(sky_found.result().mask, subject.mask)
         covers_found = beside.submit(find_covers, fields.result(), subject.mask, sky)
         objects, kinds = _objects(subject.mask, beings, faces, looked)
         covers = covers_found.result()
@@ -126,7 +126,7 @@ def find(
         apart = 0.0 if beings else figure_apart(small, subject.mask, detectors.person)
         evidence = Evidence(animals, faces, apart, beings)
         own = subject_values(small, subject.mask, subject.guess, first, subject.by_colour, sky, evidence)
-        above = sky_values(small, sky, seen.probability, white)
+        above = sky_values(small, sky, seen.probability, sky_found.result().share, white)
         signs = {"subject": own | picture, "sky": above | picture}
         pieces, described = pieces_found.result()
     subject_found = subject_trust(signs["subject"], float((subject.mask > 0.5).mean()))

@@ -40,6 +40,16 @@ class SkyGuess:
     stages: dict[str, Float]
 
 
+@dataclass
+class FoundSky:
+    """The mask, and what colour made of the decoder's probability before it was brought to the picture's edges; both
+    (h, w) 0…1.
+    """
+
+    mask: Alpha
+    share: Alpha
+
+
 def sky_probability(image: SRGB8, backbone: GraphNetwork, decoder: GraphNetwork) -> SkyGuess:
     """The decoder's guess, at the detail of a picture of half the larger long side."""
     h, w = image.shape[:2]
@@ -66,12 +76,12 @@ def decoder_inputs(image: SRGB8, long_side: int, backbone: GraphNetwork) -> dict
     return {"picture": np.ascontiguousarray(picture.transpose(2, 0, 1)[None], np.float32), **named}
 
 
-def find_sky(image: SRGB8, probability: Alpha) -> Alpha:
-    """The sky's mask (h, w) 0…1 from the decoder's probability; empty where no sky is found.
+def find_sky(image: SRGB8, probability: Alpha) -> FoundSky:
+    """The sky from the decoder's probability (h, w) 0…1; its mask is empty where none is found.
 
     Edges follow the picture in linear light, where a soft edge is a mixture of what lies on its two sides.
     """
-    nothing = np.zeros_like(probability)
+    nothing = FoundSky(np.zeros_like(probability), probability)
     if float((probability > 0.5).mean()) < LEAST_TOTAL:
         return nothing
     linear = DECODE8[image]
@@ -85,4 +95,4 @@ def find_sky(image: SRGB8, probability: Alpha) -> Alpha:
     else:
         mask = true_share(without_specks(mask, share, LEAST_AREA, LEAST_CERTAINTY), linear)
     mask = with_clouds(mask, linear)
-    return mask if float((mask > 0.5).mean()) >= LEAST_TOTAL else nothing
+    return FoundSky(mask, share) if float((mask > 0.5).mean()) >= LEAST_TOTAL else nothing
