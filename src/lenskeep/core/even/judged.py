@@ -2,8 +2,8 @@
 
 All frames of a scene together, by least squares with Cauchy weights, each of exposure, warmth and tint by itself; the
 key frame only fixes the zero. A frame is sure where histograms alone and quantiles alone agree, where its own pairs
-leave little unexplained, where less than half of it is burnt out, and where it stands no farther from the key frame
-than two pictures are believed to: a dusk is no noon with a wrong balance.
+leave little unexplained, where hardly more than a third of it is burnt out, and where it stands no farther from the
+key frame than two pictures are believed to: a dusk is no noon with a wrong balance.
 """
 
 from collections.abc import Callable, Iterable, Sequence
@@ -21,7 +21,7 @@ from lenskeep.core.types import Matrix
 
 APART = (0.2, 8.0)
 LEFT = (0.05, 2.5)
-MOST_BURNT = 0.5
+MOST_BURNT = 0.38
 """Beyond these (EV and mired that two ways of measuring differ by, that pairs leave over; share) nothing is sure."""
 STILL = (0.15, 8.0, 4.0)
 """Moves smaller than all of these are within the error of measuring, and left away."""
