@@ -156,10 +156,11 @@ def told_of(m: dict[str, Any], one_light: bool = True) -> int:
         ratios = np.abs(err[moved]).mean(0) / np.abs(off[moved]).mean(0)
         shares = f"EV {ratios[0]:.2f}, mired {ratios[1]:.2f}, mDuv {ratios[2]:.2f}"
         print(f"{name}: mean error as a share of doing nothing: {shares}{' (at most .125)' if one_light else ''}")
+        others = f"{good[~sure].mean():.2f}" if (~sure).any() else "there are none"
         least_sure = SURE[next(words for words in SHARES if name.endswith(words))]
         print(
             f"  sure {sure.mean():.2f}{f' (at least {least_sure:g})' if one_light else ''}, of these right "
-            f"{good[sure].mean():.3f} (at least .97), of the others {good[~sure].mean():.2f}"
+            f"{good[sure].mean():.3f} (at least .97), of the others {others}"
         )
         still = ~moved & (np.abs(err[:, 0]) <= 0.08) & (np.abs(err[:, 1]) <= 4.0)
         if (~moved).any():
