@@ -273,7 +273,11 @@ def test_a_shoot_is_checked_by_keys_alone(desk):
     )
     assert len(took) == 20 and sorted(took)[10] < 150, took
     while not me.find("[data-end]").is_displayed():
+        me.keys("v")
+        me.wait(lambda: me.find("[data-which]").text in [f.text for f in me.all("[data-faults] li")])
         me.keys(Keys.ENTER)
+    assert not me.find("[data-striped]").is_displayed() and not me.find("[data-which]").is_displayed()
+    assert not me.all("[data-contours] path"), "what was shown of the last frame is not left over the end"
     me.reads("All 24 seen", "[data-end]")
     me.wait(lambda: checks.counts(me.library.db, me.shoot) == (0, 24))
     assert {checks.told(me.library.db, f.id)[1] for f in me.rows} == {"accepted", "corrected"}

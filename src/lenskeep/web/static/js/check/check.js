@@ -43,7 +43,10 @@ function look() {
   Object.assign(at("bar"), { max: Math.max(done + open(), 1), value: done });
   at("name").textContent = frame?.name ?? "";
   strip();
-  if (!frame) return end();
+  if (!frame) {
+    point();
+    return end();
+  }
   at("picture").src = frame.picture;
   at("picture").alt = frame.name;
   at("original").src = frame.original;
@@ -86,7 +89,7 @@ async function point() {
   const frame = now();
   const fault = frame?.faults.find((f) => f.where && f.where === pointed);
   if (!fault) pointed = "";
-  const striped = Boolean(fault) && fault.where.includes(".png");
+  const striped = Boolean(fault) && fault.kind !== "doubt";
   if (!striped) at("striped").hidden = true;
   if (!fault || striped) clearContours(at("contours"));
   [...at("faults").children].forEach((item, i) => item.toggleAttribute("data-shown", Boolean(fault) && frame.faults[i] === fault));
