@@ -2,16 +2,14 @@
 
 import numpy as np
 
-from lenskeep.core.facts import Facts, Finding
+from lenskeep.core.bare import bare_frame
 from lenskeep.core.plan import make_plan
 from lenskeep.core.recipes.models import Recipe
-from lenskeep.core.regions import Found
-from lenskeep.core.render import Frame, compile_plan, render
+from lenskeep.core.render import compile_plan, render
 from lenskeep.files.reading.photo import to_srgb8
 
 picture = np.full((16, 24, 3), 0.2, np.float32)
-none = Finding(trust=1.0, area=0.0)
-frame = Frame(picture, Found(picture, {}, Facts(detector="", width=24, height=16, subject=none, sky=none)), 16, 24)
+frame = bare_frame(picture)
 stroke = {"points": [[0.2, 0.5], [0.8, 0.5]], "edge_aware": True}
 region = {"parts": [{"kind": "brush", "strokes": [stroke]}]}
 adjustments = [{"kind": "exposure", "ev": 0.1}, {"kind": "haze", "haze": 10}]

@@ -53,12 +53,6 @@ def run(library):
     assert make_runner(library, 0).run_until_idle()
 
 
-@pytest.fixture
-def visitor(library):
-    with Visitor(library) as client:
-        yield client
-
-
 def ids(library, shoot):
     return [f.id for f in frames.summaries(library.db, shoot)]
 
@@ -160,16 +154,17 @@ def test_stripes_follow_what_the_frame_changed_and_need_its_masks(library, shoot
         stripes_over(library, row, "clipped")
 
 
-def test_each_fault_says_where_it_is(library, shoot, visitor):
-    told = visitor.get(f"/shoots/{shoot}/check.json").json()["frames"]
-    doubts = [f for frame in told for f in frame["faults"] if f["kind"] == "doubt"]
-    guards = [f for frame in told for f in frame["faults"] if f["kind"] == "clipped"]
-    assert {f["where"].rsplit("/", 1)[1] for f in doubts} <= {"subject", "sky"} and guards
-    assert all(visitor.get(f["where"]).json()["paths"] for f in doubts)
-    answer = visitor.get(guards[0]["where"])
-    assert answer.headers["content-type"] == "image/png" and shares(answer.content).any()
-    assert visitor.get("/frames/77/where/clipped.png").status_code == 404
-    assert visitor.get(f"/frames/{told[0]['id']}/where/nothing.png").status_code in (404, 422)
+def test_each_fault_says_where_it_is(library, shoot):
+    with Visitor(library) as visitor:
+        told = visitor.get(f"/shoots/{shoot}/check.json").json()["frames"]
+        doubts = [f for frame in told for f in frame["faults"] if f["kind"] == "doubt"]
+        guards = [f for frame in told for f in frame["faults"] if f["kind"] == "clipped"]
+        assert {f["where"].rsplit("/", 1)[1] for f in doubts} <= {"subject", "sky"} and guards
+        assert all(visitor.get(f["where"]).json()["paths"] for f in doubts)
+        answer = visitor.get(guards[0]["where"])
+        assert answer.headers["content-type"] == "image/png" and shares(answer.content).any()
+        assert visitor.get("/frames/77/where/clipped.png").status_code == 404
+        assert visitor.get(f"/frames/{told[0]['id']}/where/nothing.png").status_code in (404, 422)
 
 
 def test_where_no_step_is_to_blame_it_says_what_else_to_do(library, shoot):

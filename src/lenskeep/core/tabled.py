@@ -3,15 +3,14 @@
 import numpy as np
 
 from lenskeep.core.assets import NO_ASSETS, Assets
+from lenskeep.core.bare import bare_frame
 from lenskeep.core.colour.spaces import REC2020_TO_SRGB, SRGB_TO_REC2020
 from lenskeep.core.colour.transfer import decode_srgb, encode_srgb
 from lenskeep.core.engine.encode.srgb8 import encode_rows
-from lenskeep.core.facts import Facts, Finding
 from lenskeep.core.plan import Plan, make_plan
 from lenskeep.core.problems import UserProblem
 from lenskeep.core.recipes.models import Recipe
-from lenskeep.core.regions import Found
-from lenskeep.core.render import Frame, compile_plan, render_rows
+from lenskeep.core.render import compile_plan, render_rows
 from lenskeep.core.types import Float
 
 
@@ -50,10 +49,7 @@ def colour_table(recipe: Recipe, size: int = 33, assets: Assets = NO_ASSETS) -> 
     codes = np.linspace(0.0, 1.0, size, dtype=np.float32)
     lattice = np.stack(np.meshgrid(codes, codes, codes, indexing="ij"), -1).reshape(size, size * size, 3)
     picture = np.ascontiguousarray(decode_srgb(lattice) @ SRGB_TO_REC2020.T.astype(np.float32), np.float32)
-    none = Finding(trust=1.0, area=0.0)
-    h, w = picture.shape[:2]
-    found = Found(picture, {}, Facts(detector="", width=w, height=h, subject=none, sky=none), assets=assets)
-    out = render_rows(compile_plan(plan, Frame(picture, found, h, w)), picture.copy())
+    out = render_rows(compile_plan(plan, bare_frame(picture, assets)), picture.copy())
     linear = np.asarray(out @ REC2020_TO_SRGB.T.astype(np.float32), np.float32)
     mapped = np.empty(out.shape, np.uint8)
     encode_rows(np.ascontiguousarray(out, np.float32), mapped)

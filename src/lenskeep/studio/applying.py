@@ -91,7 +91,7 @@ def render_frame(library: Library, frame_id: int) -> None:
     frame = frame_there(library, frame_id)
     if not frame.wanted_key or not library.computed(frame.content, frame.found_by).holds(frame.found_facts):
         return
-    want = Wanting(looks.look(library.db, frame.scene_id) or NO_LOOK)
+    want = wanting_of(library, frame)
     key = want.key(frame.content, frame.override, frame.found_by)
     result = render_on_screen(task_of(library, frame, want, frame.override, key))
     keep_result(library, frame_id, key, result)  # else a later change renders its own
@@ -103,10 +103,14 @@ def keep_result(library: Library, frame_id: int, key: str, result: RenderResult)
     finished.keep_result(library.db, frame_id, key, list(result.missing), list(result.guards), pulled)
 
 
+def wanting_of(library: Library, frame: FrameRow) -> Wanting:
+    """What the look of a frame's scene asks for; nothing without one."""
+    return Wanting(looks.look(library.db, frame.scene_id) or NO_LOOK)
+
+
 def plan_of_frame(library: Library, frame: FrameRow) -> Plan:
     """What a frame's look and its own changes do to it; nothing without a look. Raises UnreadableRecipe."""
-    look = looks.look(library.db, frame.scene_id)
-    return Wanting(look or NO_LOOK).plan(frame.override)
+    return wanting_of(library, frame).plan(frame.override)
 
 
 def frame_there(library: Library, frame_id: int) -> FrameRow:

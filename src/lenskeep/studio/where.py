@@ -4,20 +4,16 @@ import cv2
 import imagecodecs
 import numpy as np
 
-from lenskeep.core.engine.planes import PROXY_SIDE, proxy_size, smaller
+from lenskeep.core.engine.planes import proxy_size, smaller
 from lenskeep.core.guarding import looked_at
 from lenskeep.core.measure.guards import GuardName, faults
 from lenskeep.core.problems import UserProblem
 from lenskeep.core.render import compile_steps
-from lenskeep.files.working import read_working
-from lenskeep.store import looks
 from lenskeep.store.frames import FrameRow
-from lenskeep.store.looks import NO_LOOK
-from lenskeep.studio.applying import NO_MASKS, task_of
+from lenskeep.studio.applying import NO_MASKS, task_of, wanting_of
 from lenskeep.studio.bench.measures import stripes
 from lenskeep.studio.library import Library
-from lenskeep.studio.tasks.render import GUARD_SIDE
-from lenskeep.studio.wanting import Wanting
+from lenskeep.studio.tasks.render import GUARD_SIDE, made_ready
 
 SIDE = 1600
 """Pixels of the long side of what is laid over the picture."""
@@ -32,11 +28,8 @@ def stripes_over(library: Library, frame: FrameRow, guard: GuardName) -> bytes:
     """
     if not library.computed(frame.content, frame.found_by).holds(frame.found_facts):
         raise UserProblem(NO_MASKS.format(frame.file_name))
-    task = task_of(library, frame, Wanting(looks.look(library.db, frame.scene_id) or NO_LOOK), frame.override, "")
-    base = read_working(task.base.path)
-    if (clean := task.frame.cleaned()) is not None:
-        base = clean.working(base)
-    ready = task.frame.ready(smaller(base, PROXY_SIDE))
+    task = task_of(library, frame, wanting_of(library, frame), frame.override, "")
+    base, ready = made_ready(task)
     looked = looked_at(ready, smaller(base, GUARD_SIDE).copy(), compile_steps(task.plan, ready), task.plan)
     found = faults(looked.based, looked.finished(), looked.skin, looked.regions(), frozenset((guard,))).maps[guard]
     h, w = proxy_size(base.shape[0], base.shape[1], SIDE)

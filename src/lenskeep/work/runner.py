@@ -25,7 +25,7 @@ LANDING_SECONDS = 1.2
 PAUSES = (1.0, 2.0, 5.0, 15.0)
 """Between tries while the disk is full, or the database or the engine does not answer."""
 IDLE_SECONDS, EXPECTED_SECONDS = 20.0, 120.0
-"""After so long without work the engine is ended, which gives its memory back."""
+"""After so long without work, and since work was expected last, the engine is ended, which gives its memory back."""
 UNKNOWN = "This version of Lens Keep does not know this kind of job."
 
 

@@ -85,15 +85,14 @@ def line(scene, count, y, gap, turned=0.0, first=0):
     return scene
 
 
-def pair(scene, y, first=BRIDE, second=GROOM, veil=None):
-    stand(scene, "person 1", second, 0.38, y + 0.05, 186, pose=standing(18, 10, 12, reach_left=6))
-    more = {"veil": veil} if veil else {}
-    stand(scene, "person 2", first, -0.22, y, 175, pose=standing(-22, 14, 20), **more)
+def pair(scene, y, veil=None):
+    stand(scene, "person 1", GROOM, 0.38, y + 0.05, 186, pose=standing(18, 10, 12, reach_left=6))
+    stand(scene, "person 2", BRIDE, -0.22, y, 175, pose=standing(-22, 14, 20), veil=veil)
     return scene
 
 
-def alone(scene, look, x, y, yaw, **more):
-    stand(scene, "person 1", look, x, y, yaw, pose=standing(-20, 16, 14), **more)
+def alone(scene, look, x, y, yaw):
+    stand(scene, "person 1", look, x, y, yaw, pose=standing(-20, 16, 14))
     return scene
 
 

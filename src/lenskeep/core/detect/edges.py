@@ -8,6 +8,7 @@ from typing import Any
 import cv2
 import numpy as np
 from numba import njit
+from numpy.typing import NDArray
 
 from lenskeep.core.engine.kernel.rowmath import JIT, F
 from lenskeep.core.types import SRGB8, Alpha, Float, Mask8
@@ -120,7 +121,7 @@ def extent(inside: np.ndarray, more: int) -> tuple[slice, slice] | None:
     return down, across
 
 
-def piece_stats(mask: Alpha, connectivity: int = 8) -> np.ndarray:
+def piece_stats(mask: Alpha | NDArray[np.bool_], connectivity: int = 8) -> np.ndarray:
     """Connected pieces of a mask cut at one half as rows of OpenCV's statistics (left, top, width, height, area)."""
     hard = (mask > 0.5).astype(np.uint8)
     left, top, wide, tall = cv2.boundingRect(hard)  # labelling the empty rest of the frame takes the most time

@@ -9,8 +9,8 @@ from lenskeep.core.colour.transfer import DECODE8
 from lenskeep.core.detect.edges import colour_guided, without_specks
 from lenskeep.core.detect.skycolour import (
     completed,
-    decided,
     highlights_opened,
+    raised,
     true_share,
     undecided,
     with_clouds,
@@ -85,11 +85,12 @@ def find_sky(image: SRGB8, probability: Alpha) -> FoundSky:
     if float((probability > 0.5).mean()) < LEAST_TOTAL:
         return nothing
     linear = DECODE8[image]
-    likely = decided(probability)
+    seen_through = undecided(probability)
+    likely = raised(probability) if seen_through else probability
     share = completed(linear, likely)
     radius = max(2, round(EDGE_RADIUS * max(image.shape)))
     mask = colour_guided(highlights_opened(linear), share, radius, EDGE_EPS)
-    if undecided(probability):
+    if seen_through:
         mask = through_gaps(linear, likely, share, true_share(mask, linear))
         mask = without_specks(mask, share, LEAST_AREA, LEAST_IN_GAPS)
     else:

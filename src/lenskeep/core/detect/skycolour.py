@@ -43,18 +43,26 @@ def likeness(root: Float, probability: Alpha, reach: float) -> Alpha:
     side = min(SIDE, WIDEST / reach)  # wide colours need no detail
     scale = side / max(h, w)
     size = (max(1, round(w * scale)), max(1, round(h * scale)))
-    small = cv2.resize(root, size, interpolation=cv2.INTER_AREA)
+    small = np.asarray(cv2.resize(root, size, interpolation=cv2.INTER_AREA), np.float32)
     sure = (cv2.resize(probability, size, interpolation=cv2.INTER_AREA) > SURE).astype(np.float32)
     sigma = reach * side
-    weight = cv2.GaussianBlur(sure, (0, 0), sigma)
-    near = np.stack([cv2.GaussianBlur(small[..., c] * sure, (0, 0), sigma) for c in range(3)], -1)
-    everywhere = (small * sure[..., None]).sum((0, 1)) / max(float(sure.sum()), 1.0)
-    mean = (near + everywhere * np.float32(1e-3)) / (weight + np.float32(1e-3))[..., None]
+    mean, weight = around(small, sure, sigma)
     spread = cv2.GaussianBlur(((small - mean) ** 2).sum(-1) * sure, (0, 0), sigma) / (weight + np.float32(1e-6))
     out = np.empty((h, w), np.float32)
     wide = cv2.resize(np.asarray(spread, np.float32), (w, h))
     _like(root, cv2.resize(np.asarray(mean, np.float32), (w, h)), wide, F(SPREAD**2), out)
     return out
+
+
+def around(values: Float, where: Float, sigma: float) -> tuple[Float, Float]:
+    """The mean of ``values`` (h, w, n) around each pixel, of those ``where`` is 1, far from all the mean of all; and
+    how much of them there is, (h, w).
+    """
+    weighed = values * where[..., None]
+    everywhere = weighed.sum((0, 1)) / max(float(where.sum()), 1.0)
+    near, weight = cv2.GaussianBlur(weighed, (0, 0), sigma), cv2.GaussianBlur(where, (0, 0), sigma)
+    mean = (near + everywhere * np.float32(1e-3)) / (weight + np.float32(1e-3))[..., None]
+    return np.asarray(mean, np.float32), np.asarray(weight, np.float32)
 
 
 @njit(**JIT)
@@ -71,12 +79,10 @@ def undecided(probability: Alpha) -> bool:
     return float(half.mean()) >= UNDECIDED_AREA and bool((probability > SURE).sum() < UNDECIDED * half.sum())
 
 
-def decided(probability: Alpha) -> Alpha:
-    """The probability as it is, or raised in a picture in which it is ``undecided``."""
-    half = probability > 0.5
-    if not undecided(probability):
-        return probability
-    surest = min(max(float(np.quantile(probability[half], SUREST)), LEAST_SUREST), TAKEN_AS)
+def raised(probability: Alpha) -> Alpha:
+    """The probability of a picture that is ``undecided``, as if it was not."""
+    likely = probability[probability > 0.5]
+    surest = min(max(float(np.quantile(likely, SUREST)), LEAST_SUREST), TAKEN_AS)
     return np.asarray(np.clip(probability * np.float32(TAKEN_AS / surest), 0, 1), np.float32)
 
 
@@ -101,9 +107,9 @@ def _raised(probability: Alpha, like: Alpha) -> Alpha:
     return np.asarray(1.0 - (1.0 - probability) * (1.0 - like * np.maximum(gate, near)), np.float32)
 
 
-def highlights_opened(linear: Float) -> Float:
+def highlights_opened(linear: Float, white: float = HIGHLIGHT_WHITE) -> Float:
     """Linear light with the highlights a tone curve compressed spread again, 0…1 (Reinhard et al. 2002, inverted)."""
-    k = np.float32(HIGHLIGHT_WHITE)
+    k = np.float32(white)
     return np.asarray(linear * k / (1.0 + k - linear), np.float32)
 
 

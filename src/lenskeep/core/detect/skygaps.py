@@ -10,7 +10,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from lenskeep.core.detect.skycolour import SURE
+from lenskeep.core.detect.skycolour import SURE, around, highlights_opened
 from lenskeep.core.types import Alpha, Float
 
 WHITE = 0.15
@@ -39,12 +39,12 @@ def through_gaps(linear: Float, probability: Alpha, share: Alpha, otherwise: Alp
     ``linear`` is the picture (h, w, 3), ``probability`` what the decoder says, ``share`` what colour makes of it.
     """
     h, w = share.shape
-    light = np.asarray(linear * np.float32(WHITE) / (np.float32(1.0 + WHITE) - linear), np.float32)
+    light, reach = highlights_opened(linear, WHITE), max(h, w) // SMALLER
     small = np.dstack((_small(light), _small((linear.max(-1) > BURNT_FROM).astype(np.float32))))
     is_sky = (_small((share > SURE).astype(np.float32)) > SURE).astype(np.float32)
     is_dark = (_small(share) < SURELY_NONE).astype(np.float32)
-    bright = cv2.resize(_around(small, is_sky, SKY_REACH), (w, h))
-    dark = cv2.resize(_around(small, is_dark, DARK_REACH), (w, h))
+    bright = cv2.resize(around(small, is_sky, SKY_REACH * reach)[0], (w, h))
+    dark = cv2.resize(around(small, is_dark, DARK_REACH * reach)[0], (w, h))
     way = bright[..., :3] - dark[..., :3]
     along = ((light - dark[..., :3]) * way).sum(-1) / np.maximum((way * way).sum(-1), 1e-6)
     least, full = RULED_OUT
@@ -61,15 +61,6 @@ def through_gaps(linear: Float, probability: Alpha, share: Alpha, otherwise: Alp
 def _small(plane: Float) -> Float:
     h, w = plane.shape[:2]
     return np.asarray(cv2.resize(plane, (max(1, w // SMALLER), max(1, h // SMALLER)), interpolation=cv2.INTER_AREA))
-
-
-def _around(values: Float, where: Float, reach: float) -> Float:
-    """The mean of ``values`` (h, w, n) around each pixel, of those ``where`` is 1; far from all the mean of all."""
-    sigma = reach * max(where.shape)
-    weighed = values * where[..., None]
-    total = weighed.sum((0, 1)) / max(float(where.sum()), 1.0)
-    near, weight = cv2.GaussianBlur(weighed, (0, 0), sigma), cv2.GaussianBlur(where, (0, 0), sigma)
-    return np.asarray((near + np.float32(1e-3) * total) / (weight + np.float32(1e-3))[..., None], np.float32)
 
 
 def _within(inside: NDArray[np.bool_], reach: float) -> Float:

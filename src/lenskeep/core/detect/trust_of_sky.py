@@ -4,6 +4,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from lenskeep.core.detect.edges import piece_stats
 from lenskeep.core.detect.trust import Sign, finding, fragments, sameness, small_size
 from lenskeep.core.facts import Finding
 from lenskeep.core.types import SRGB8, Alpha
@@ -44,8 +45,7 @@ def lying(sky: NDArray[np.bool_]) -> float:
     """How flat what does not reach the upper edge lies, 0…1, in shares of all: water lies flat, gaps between crowns do
     not.
     """
-    count, _, stats, _ = cv2.connectedComponentsWithStats(sky.astype(np.uint8), connectivity=8)
-    own = stats[1:count].astype(np.float64)
+    own = piece_stats(sky).astype(np.float64)
     below = own[own[:, cv2.CC_STAT_TOP] > 0]
     times = below[:, cv2.CC_STAT_WIDTH] / np.maximum(below[:, cv2.CC_STAT_HEIGHT], 1.0)
     flat = np.clip((times - FLAT[0]) / (FLAT[1] - FLAT[0]), 0.0, 1.0)

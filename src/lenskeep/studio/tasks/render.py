@@ -5,14 +5,13 @@ from dataclasses import dataclass, field
 import cv2
 import numpy as np
 
+from lenskeep.core.bare import bare_frame
 from lenskeep.core.engine.planes import PROXY_SIDE, smaller
 from lenskeep.core.engine.program import Stages
-from lenskeep.core.facts import Facts, Finding
 from lenskeep.core.guarding import BASE, judge, looked_at
 from lenskeep.core.measure.pull import Pull, pull
 from lenskeep.core.plan import Plan, make_plan
 from lenskeep.core.recipes.models import Recipe
-from lenskeep.core.regions import Found
 from lenskeep.core.render import Compiled, Frame, compile_steps, render, render_rows, whole_program
 from lenskeep.core.types import LinearRGB
 from lenskeep.files.working import read_working
@@ -53,13 +52,18 @@ class RenderResult:
     made: dict[str, bytes] = field(default_factory=dict, repr=False)
 
 
-def render_on_screen(task: RenderTask) -> RenderResult:
-    """A finished picture at screen size, and the same small."""
+def made_ready(task: RenderTask) -> tuple[LinearRGB, Frame]:
+    """The frame's picture at screen size as it came, but for what was cleaned, and the frame to compile for."""
     with task.base.on_disk() as path:
         base = read_working(path)
     if (clean := task.frame.cleaned()) is not None:
         base = clean.working(base)
-    frame = task.frame.ready(smaller(base, PROXY_SIDE))
+    return base, task.frame.ready(smaller(base, PROXY_SIDE))
+
+
+def render_on_screen(task: RenderTask) -> RenderResult:
+    """A finished picture at screen size, and the same small."""
+    base, frame = made_ready(task)
     small = smaller(base, GUARD_SIDE).copy()  # rendering takes the picture itself apart
     compiled = compile_steps(task.plan, frame)
     program = whole_program(frame, compiled)
@@ -73,9 +77,7 @@ def render_on_screen(task: RenderTask) -> RenderResult:
 def nothing_rendered(_: None) -> None:
     """Load what finishing a picture takes, so that the first one of this process need not wait for it."""
     rgb = np.full((16, 24, 3), 0.2, np.float32)
-    none = Finding(trust=1.0, area=0.0)
-    facts = Facts(detector="", width=24, height=16, subject=none, sky=none)
-    frame = Frame(rgb, Found(rgb, {}, facts), 16, 24)
+    frame = bare_frame(rgb)
     steps = [{"id": "a", "region": {"parts": [{"kind": "ramp"}]}, "adjustments": [{"kind": "haze", "haze": -10}]}]
     plan = make_plan(Recipe.model_validate({"steps": steps}))
     compiled = compile_steps(plan, frame)
