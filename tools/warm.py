@@ -23,6 +23,9 @@ from lenskeep.core.engine.encode.srgb8 import averaged_rows, decode_rows  # noqa
 decode_rows(np.zeros((2, 2, 3), np.uint8), DECODE8, np.empty((2, 2, 3), np.float32))
 averaged_rows(np.zeros((2, 2, 3), np.uint8), DECODE8, 2, np.empty((1, 1, 3), np.float32))
 colour_guided(picture, picture[..., 0].copy(), 2, 1e-3)
+from lenskeep.core.measure.pixelwise import pixel_faults  # noqa: E402
+
+pixel_faults(picture)
 from lenskeep.core.clean.applied import cleaned  # noqa: E402
 from lenskeep.core.clean.models import Healed  # noqa: E402
 

@@ -10,7 +10,8 @@ import numpy as np
 
 from lenskeep.core.colour.oklab import measured_oklab
 from lenskeep.core.engine.run import guides_of
-from lenskeep.core.measure.guards import GUARDS, PIXELWISE, Faults, GuardName, faults
+from lenskeep.core.measure.guards import GUARDS, Faults, GuardName, faults
+from lenskeep.core.measure.pixelwise import PIXELWISE
 from lenskeep.core.plan import Plan
 from lenskeep.core.recipes.keys import content_key
 from lenskeep.core.render import Compiled, Fitted, Frame, alpha_at, render_rows
@@ -19,6 +20,10 @@ from lenskeep.core.types import Alpha, Float, LinearRGB, OKLab
 LEAST_GROWTH = 0.1
 """As a share of its limit, how much a figure must have grown by the look before its guard warns."""
 ALONG_BORDERS: tuple[GuardName, ...] = ("glow", "seam")
+CAUSES_EVERY = 2
+"""Which step a fault grew by most is told on every second row and column, unless little is to be seen."""
+FEW_SKIN = 500
+"""Of so few pixels of skin all are looked at."""
 BASE = ""
 """Stands for a frame's own base among the steps that may be to blame."""
 
@@ -102,12 +107,10 @@ def judge(looked: Looked, finished: LinearRGB | None = None) -> Verdict:
         for name, guard in GUARDS.items()
         if found[name] > guard.limit and found[name] - before[name] > LEAST_GROWTH * guard.limit
     ]
-    return Verdict(found, before, _causes(looked, all_found, warned, before, labs) if warned else {})
+    return Verdict(found, before, _causes(looked, all_found, warned, labs) if warned else {})
 
 
-def _causes(
-    looked: Looked, found: Faults, warned: list[GuardName], start: dict[str, float], labs: tuple[OKLab, OKLab]
-) -> dict[GuardName, str]:
+def _causes(looked: Looked, found: Faults, warned: list[GuardName], labs: tuple[OKLab, OKLab]) -> dict[GuardName, str]:
     """What each guard's figure grew by most: the base, or a step. What lies along a border comes from the step that
     works within it.
     """
@@ -119,19 +122,27 @@ def _causes(
     rest = [name for name in warned if name not in ALONG_BORDERS]
     if not rest:
         return out
-    picture, last = looked.based.copy(), dict(start)
+    every = 1 if np.count_nonzero(looked.skin > 0.5) < FEW_SKIN and "skin" in rest else CAUSES_EVERY
+    untouched, based, guides, skin, old = (
+        _thinned(plane, every) for plane in (looked.untouched, looked.based, looked.guides, looked.skin, labs[0])
+    )
+    picture, pixelwise = based.copy(), [name for name in rest if name in PIXELWISE]
+    last = dict.fromkeys(rest, 0.0) | faults(untouched, untouched, skin, [], pixelwise).figures
     grown: dict[GuardName, dict[str, float]] = {name: {} for name in rest}
     if looked.based is not looked.untouched:
-        now = faults(looked.untouched, looked.based, looked.skin, [], frozenset(PIXELWISE)).figures
-        for name in rest:
-            if name in now:
-                grown[name][BASE] = now[name] - last[name]
+        now = faults(untouched, based, skin, [], pixelwise).figures
+        for name in pixelwise:
+            grown[name][BASE] = now[name] - last[name]
         last |= now
-    small = looked.compiled.at_size(looked.fitted)  # packing a step's planes takes longer than drawing them
+    small = looked.compiled.at_size(looked.fitted if every == 1 else Fitted(*based.shape[:2]))
     for count, step in enumerate(small.ids):
-        picture = render_rows(small.stages(count, count + 1), picture, looked.guides)
-        now = faults(looked.based, picture, looked.skin, [], frozenset(rest), (labs[0], None)).figures
+        picture = render_rows(small.stages(count, count + 1), picture, guides)
+        now = faults(based, picture, skin, [], frozenset(rest), (old, None)).figures
         for name in rest:
             grown[name][step] = now[name] - last[name]
         last = now
     return out | {name: max(by_step, key=lambda step: by_step[step]) for name, by_step in grown.items() if by_step}
+
+
+def _thinned(picture: Float, every: int) -> Float:
+    return picture if every == 1 else np.ascontiguousarray(picture[::every, ::every])

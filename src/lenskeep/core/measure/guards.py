@@ -5,7 +5,8 @@ untouched one, at screen size. A map is 0…1 where the fault lies; a figure say
 over its limit the guard warns.
 """
 
-from collections.abc import Callable, Collection
+import math
+from collections.abc import Collection
 from dataclasses import dataclass, field
 from typing import Literal
 
@@ -14,11 +15,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from lenskeep.core.colour.oklab import measured_oklab
-from lenskeep.core.colour.spaces import REC2020_TO_SRGB, through
-from lenskeep.core.colour.transfer import decode_srgb
 from lenskeep.core.detect.edges import extent
-from lenskeep.core.engine.planes import least_channel, most_channel
 from lenskeep.core.measure.neon import neon
+from lenskeep.core.measure.pixelwise import PIXELWISE, pixel_faults
 from lenskeep.core.types import Alpha, Float, LinearRGB, OKLab
 
 
@@ -46,8 +45,6 @@ GUARDS: dict[GuardName, Guard] = {
     "glow": Guard("Edge glow", "Light or dark rims along a region's border, in lightness.", "L", 2.5),
     "seam": Guard("Seam", "A border in the adjustment where the picture has none, in lightness.", "L", 4.0),
 }
-BLACK, WHITE = (float(v) for v in decode_srgb(np.array([1.5 / 255, 254.5 / 255], np.float32)))
-GAMUT_SLACK = 4e-3
 GLOW_NEAR, GLOW_FAR = 0.006, 0.025
 SEAM_SPAN = 0.004
 EDGE_SHARE = 1.0
@@ -88,12 +85,10 @@ def faults(
     """
     maps: dict[str, Alpha] = {}
     figures: dict[str, float] = {}
-    srgb = through(after, REC2020_TO_SRGB)
-    for name, test in PIXELWISE.items():
-        if name in only:
-            maps[name] = test(srgb)
-            figures[name] = 100.0 * float(maps[name].mean())
-    if set(only) <= PIXELWISE.keys():
+    if not set(only).isdisjoint(PIXELWISE):
+        maps |= {name: where for name, where in pixel_faults(after).items() if name in only}
+        figures |= {name: 100.0 * float(where.mean()) for name, where in maps.items()}
+    if set(only) <= set(PIXELWISE):
         return _rounded(figures, maps)
     old, new = _in_lab(before, after, labs)
     if "neon" in only:
@@ -105,11 +100,12 @@ def faults(
         drift[own] = 100.0 * np.linalg.norm(new[own] - old[own], axis=-1)
         figures["skin"] = float(drift[own].mean()) if own.sum() >= 30 else 0.0
         maps["skin"] = np.clip(drift / (2.0 * GUARDS["skin"].limit), 0.0, 1.0)
+    if {"glow", "seam"}.isdisjoint(only):
+        return _rounded(figures, maps)
     moved = np.asarray(100.0 * (new[..., 0] - old[..., 0]), np.float32)
     light = np.asarray(100.0 * old[..., 0], np.float32)
     along: dict[str, list[tuple[Alpha, float]]] = {}
-    if {"glow", "seam"} & set(only):
-        regions = borders(regions)
+    regions = borders(regions)
     for name, measure in (("glow", _glow), ("seam", _seam)):
         if name in only:
             figures[name], maps[name], each = measure(moved, light, regions)
@@ -150,37 +146,25 @@ def _rounded(
     return Faults({name: round(value, 2) for name, value in figures.items()}, maps, along or {})
 
 
-def _clipped(srgb: LinearRGB) -> Alpha:
-    """Two channels of three at white: what the median says, at a tenth of its time."""
-    white = srgb >= WHITE
-    return np.asarray((white[..., 0] & white[..., 1]) | (white[..., 2] & (white[..., 0] | white[..., 1])), np.float32)
-
-
-def _crushed(srgb: LinearRGB) -> Alpha:
-    return np.asarray(most_channel(srgb) <= BLACK, np.float32)
-
-
-def _beyond(srgb: LinearRGB) -> Alpha:
-    """Colours that no sRGB value holds, apart from sheer light over white."""
-    high = np.maximum(most_channel(srgb), 1.0)[..., None]
-    inside = srgb / high  # over white, only what is left of the colour counts
-    return np.asarray(least_channel(inside) < -GAMUT_SLACK, np.float32)
-
-
-PIXELWISE: dict[str, Callable[[LinearRGB], Alpha]] = {"clipped": _clipped, "crushed": _crushed, "gamut": _beyond}
-"""Guards that look at each finished pixel alone."""
-
-
-def _bands(region: Alpha, long_side: int) -> list[tuple[np.ndarray, np.ndarray]]:
-    """(near, far) of a region's border as masks, outside it and inside."""
-    inside = (region > 0.5).astype(np.uint8)
-    out = cv2.distanceTransform(1 - inside, cv2.DIST_L2, 5)
-    within = cv2.distanceTransform(inside, cv2.DIST_L2, 5)
+def _bands(region: Alpha, long_side: int) -> list[tuple[tuple[slice, slice], np.ndarray, np.ndarray]]:
+    """Of a region's border, on its outer side and on its inner one: where something is to be seen, and there what is
+    near as a mask and what is far; nothing of a side that is too soft for a rim.
+    """
     near, far = max(GLOW_NEAR * long_side, 2.0), max(GLOW_FAR * long_side, 6.0)
-    pairs = []
-    for distance, own in ((out, region < 0.1), (within, region > 0.9)):
-        pairs.append(((distance > 0) & (distance <= near) & own, (distance > 1.6 * near) & (distance <= far) & own))
-    return pairs
+    inside = (region > 0.5).astype(np.uint8)
+    out = []
+    for own, reached in ((region < 0.1, inside), (region > 0.9, 1 - inside)):
+        across = 2 * math.ceil(near) + 1
+        beside = (cv2.dilate(reached, np.ones((across, across), np.uint8)) > 0) & own  # what is near lies within
+        part = extent(beside, 2 * math.ceil(far) + 2)
+        if part is None or np.count_nonzero(beside) < LEAST_BORDER:
+            continue
+        distance = cv2.distanceTransform(1 - reached[part], cv2.DIST_L2, 5)
+        there = own[part] & (distance > 0)
+        close, behind = there & (distance <= near), there & (distance > 1.6 * near) & (distance <= far)
+        if min(int(np.count_nonzero(band)) for band in (close, behind)) >= LEAST_BORDER:
+            out.append((part, close, behind))
+    return out
 
 
 def _glow(moved: Float, light: Float, regions: list[Alpha]) -> tuple[float, Alpha, list[float]]:
@@ -193,12 +177,7 @@ def _glow(moved: Float, light: Float, regions: list[Alpha]) -> tuple[float, Alph
     own: list[float] = []
     for region in regions:
         own.append(0.0)
-        for bands in _bands(region, long_side):
-            if min(int(np.count_nonzero(band)) for band in bands) < LEAST_BORDER:
-                continue
-            part = extent(bands[0] | bands[1], radius)  # beyond it there is nothing to be seen
-            assert part is not None, "both bands hold something"
-            near, far = (band[part] for band in bands)
+        for part, near, far in _bands(region, long_side):
             # what lies behind, averaged over places of like lightness nearby
             expected, ground = _local_means((moved[part], light[part]), far, radius)
             usable = near & (np.abs(light[part] - ground) < 12.0) & (expected > -900)

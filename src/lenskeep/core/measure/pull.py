@@ -29,12 +29,13 @@ def pull(picture: LinearRGB, subject: Alpha) -> Pull | None:
     if inside.sum() < LEAST_PIXELS or outside.sum() < LEAST_PIXELS:
         return None
     lab = measured_oklab(np.maximum(picture, 0.0))
-    light = lab[..., 0]
+    light = np.ascontiguousarray(lab[..., 0])
     sigma = max(DETAIL_SCALE * max(light.shape), 0.5)
     local = light - cv2.GaussianBlur(light, (0, 0), sigma)
     energy_in, energy_out = float((local[inside] ** 2).mean()), float((local[outside] ** 2).mean())
+    warm = np.ascontiguousarray(lab[..., 2])
     return Pull(
         brightness=100.0 * float(np.median(light[inside]) - np.median(light[outside])),
-        warmth=100.0 * float(lab[..., 2][inside].mean() - lab[..., 2][outside].mean()),
+        warmth=100.0 * float(warm[inside].mean() - warm[outside].mean()),
         detail=0.5 * float(np.log2(max(energy_in, 1e-9) / max(energy_out, 1e-9))),
     )

@@ -6,8 +6,9 @@ import cv2
 import numpy as np
 
 from lenskeep.core.guarding import BASE, Looked, judge
-from lenskeep.core.measure.guards import GUARDS, PIXELWISE, GuardName, faults
+from lenskeep.core.measure.guards import GUARDS, GuardName, faults
 from lenskeep.core.measure.histogram import histograms
+from lenskeep.core.measure.pixelwise import PIXELWISE
 from lenskeep.core.plan import make_plan
 from lenskeep.core.recipes.models import Recipe
 from lenskeep.core.render import Compiled, Cut, Fitted, compile_steps, render_rows
