@@ -5,12 +5,14 @@ import sys
 from collections.abc import Mapping
 from functools import lru_cache
 from importlib.resources import files
+from pathlib import Path
 from threading import Lock
 from typing import Any
 
 import numpy as np
 
 from lenskeep.core.types import Float
+from lenskeep.files.compiled import compiled
 
 
 class WeightsMissing(RuntimeError):
@@ -32,16 +34,28 @@ def _openvino() -> Any:
 
 
 class OpenVinoNetwork:
-    """A network run by OpenVINO; one caller at a time."""
+    """A network of ``lenskeep/weights`` run by OpenVINO; one caller at a time. NAME.xml has its numbers in NAME.bin;
+    ``shapes`` are what inputs are set to, by name.
+    """
 
-    def __init__(self, model: Any, threads: int) -> None:
+    def __init__(self, name: str, threads: int, shapes: Mapping[str, list[int]] | None = None) -> None:
+        core = _openvino().Core()
+        parts = [_packaged(part) for part in ([name, name[:-3] + "bin"] if name.endswith(".xml") else [name])]
         settings = {
             "PERFORMANCE_HINT": "LATENCY",
             "INFERENCE_NUM_THREADS": threads,
             "INFERENCE_PRECISION_HINT": "f32",
             "ENABLE_CPU_PINNING": False,
         }
-        self._request = _openvino().Core().compile_model(model, "CPU", settings).create_infer_request()
+
+        def read() -> Any:
+            model = core.read_model(*parts)
+            if shapes:
+                model.reshape(shapes)
+            return model
+
+        whole = b"".join(parts) + repr(shapes).encode()
+        self._request = compiled(core, Path(name).stem, read, whole, settings).create_infer_request()
         self._lock = Lock()
 
     def run(self, fed: Mapping[str, Float]) -> list[Float]:
@@ -50,18 +64,10 @@ class OpenVinoNetwork:
             return [np.asarray(out, np.float32) for out in self._request.infer(dict(fed)).values()]
 
 
-def _model(name: str) -> Any:
-    """A network of ``lenskeep/weights``; NAME.xml has its numbers in NAME.bin."""
-    parts = [name, name.removesuffix("xml") + "bin"] if name.endswith(".xml") else [name]
-    return _openvino().Core().read_model(*map(_packaged, parts))
-
-
 @lru_cache(maxsize=4)
 def saliency_network(threads: int = 2, side: int = 320) -> OpenVinoNetwork:
     """U²-Net "p" for squares of this side, in 8 bits but where that showed; made by tools/networks/saliency8.py."""
-    model = _model("saliency.xml")
-    model.reshape({"picture": [1, 3, side, side]})
-    return OpenVinoNetwork(model, threads)
+    return OpenVinoNetwork("saliency.xml", threads, {"picture": [1, 3, side, side]})
 
 
 @lru_cache(maxsize=2)
@@ -69,7 +75,7 @@ def backbone_network(threads: int = 2) -> OpenVinoNetwork:
     """EfficientNet-Lite2's stages from a quarter of the size on, in 8 bits but for the first blocks; made by
     tools/networks/backbone8.py.
     """
-    return OpenVinoNetwork(_model("scene_backbone.xml"), threads)
+    return OpenVinoNetwork("scene_backbone.xml", threads)
 
 
 def _packaged(name: str) -> bytes:
@@ -85,13 +91,13 @@ def _packaged(name: str) -> bytes:
 @lru_cache(maxsize=2)
 def sky_decoder_network(threads: int = 2) -> OpenVinoNetwork:
     """The sky decoder over the backbone's stages, fitted by tools/sky_decoder."""
-    return OpenVinoNetwork(_model("sky_decoder.onnx"), threads)
+    return OpenVinoNetwork("sky_decoder.onnx", threads)
 
 
 @lru_cache(maxsize=2)
 def class_head_network(threads: int = 2) -> OpenVinoNetwork:
     """EfficientNet-Lite2's class head over its last stage, its animals added up."""
-    return OpenVinoNetwork(_model("class_head.onnx"), threads)
+    return OpenVinoNetwork("class_head.onnx", threads)
 
 
 @lru_cache(maxsize=1)
@@ -136,7 +142,7 @@ def face_network(threads: int = 2) -> LiteNetwork:
 @lru_cache(maxsize=2)
 def boxes_network(threads: int = 2) -> OpenVinoNetwork:
     """NanoDet at 416 (Apache-2.0); made by tools/networks/boxes.py."""
-    return OpenVinoNetwork(_model("boxes.xml"), threads)
+    return OpenVinoNetwork("boxes.xml", threads)
 
 
 @lru_cache(maxsize=2)
@@ -144,4 +150,4 @@ def figure_network(threads: int = 2) -> OpenVinoNetwork:
     """MediaPipe's heavy pose network (Apache-2.0): a figure's logits, 256 × 256, and its presence; made by
     tools/networks/figure.py.
     """
-    return OpenVinoNetwork(_model("figure.xml"), threads)
+    return OpenVinoNetwork("figure.xml", threads)
