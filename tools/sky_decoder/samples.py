@@ -11,11 +11,16 @@ import numpy as np
 
 from tools.sky_decoder.made_up_rooms import made_crowns, made_room
 from tools.sky_decoder.made_up_skies import developed, made_scene, under_new_sky
+from tools.sky_decoder.made_up_views import made_pale, made_street
 
 SIDE = 768
 LONG, SHORT = 512, 352  # what the network is trained on; multiples of 32
-KINDS = (made_scene, made_scene, made_scene, made_room, made_scene, made_room, made_crowns, made_scene)
-"""Of every eight made-up scenes: skies over horizons, rooms without any, gaps between trees out of focus."""
+KINDS = (
+    made_scene, made_pale, made_scene, made_room, made_crowns, made_scene, made_street, made_room,
+    made_scene, made_crowns, made_pale, made_street,
+)  # fmt: skip
+"""Of every twelve made-up scenes: skies over horizons, pale ground, rooms without any sky, gaps between trees out of
+focus, slivers over houses."""
 TRACED_VARIANTS, PLAIN_VARIANTS = 40, 24
 
 

@@ -24,7 +24,7 @@ from lenskeep.files.networks import backbone_network
 from tools.sky_decoder.samples import grounds_and_subjects, kept_aside, made_up, of_photograph, read
 
 HERE = Path(__file__).parent
-MADE_SCENES, ROUNDS, BATCH, RATE = 3000, 12, 12, 2e-3
+MADE_SCENES, ROUNDS, BATCH, RATE = 4200, 12, 12, 2e-3
 WINDOW = 9  # of the deepest stage, 1/32 of the picture
 WIDTHS = {1: 24, 2: 48, 3: 88, 4: 120, 5: 208, 6: 352}
 

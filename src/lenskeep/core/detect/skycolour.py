@@ -24,6 +24,9 @@ WIDE, NEAR = 0.12, 0.03
 SPREAD = 0.034
 OPEN, CONNECTED = (0.002, 0.02), (1e-4, 3e-3)
 """From which to which probability colour counts in full: anywhere, and where it is connected with sure sky."""
+STRAY, GROUND = 0.002, (0.02, 0.05)
+"""So little of what is probably sky may lie lower; how far beneath the rest, as shares of the frame's height, colour
+still speaks for sky in full, and from where on not at all."""
 UNDECIDED_AREA, UNDECIDED = 0.02, 0.5
 """A picture is undecided where so much of it is probably sky and less than this share of that is surely so: gaps
 between crowns out of focus."""
@@ -92,8 +95,20 @@ def completed(linear: Float, probability: Alpha) -> Alpha:
         return probability
     root = np.asarray(np.cbrt(linear), np.float32)
     like = likeness(root, probability, WIDE)
-    once = _raised(probability, like)
-    return _raised(probability, np.maximum(like, likeness(root, once, NEAR)))
+    high = above_ground(probability)
+    once = _raised(probability, like * high)
+    return _raised(probability, np.maximum(like, likeness(root, once, NEAR)) * high)
+
+
+def above_ground(probability: Alpha) -> Alpha:
+    """1 down to a little below the lowest place that is probably sky, 0 from a little farther on, (h, 1): what is of
+    the sky's colour beneath is snow, sand, water or a pale floor.
+    """
+    rows = (probability > 0.5).sum(1)
+    h = len(rows)
+    lowest = int(np.searchsorted(np.cumsum(rows), (1.0 - STRAY) * rows.sum()))
+    down = (np.arange(h, dtype=np.float32) - lowest) / h
+    return np.asarray(np.clip((GROUND[1] - down) / (GROUND[1] - GROUND[0]), 0, 1), np.float32)[:, None]
 
 
 def _raised(probability: Alpha, like: Alpha) -> Alpha:
