@@ -21,7 +21,7 @@ function decode(address) {
   if (!ready.has(address)) {
     const image = new Image();
     image.src = address;
-    ready.set(address, image.decode().catch(() => {}).then(() => image));
+    ready.set(address, image.decode().catch(() => ready.delete(address)).then(() => image)); // failed, it is asked for again
     if (ready.size > 24) ready.delete(ready.keys().next().value);
   }
   return ready.get(address);
