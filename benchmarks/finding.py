@@ -38,7 +38,7 @@ def parts(image: SRGB8, d: Detectors) -> dict[str, float]:
         out[name], result = seconds(call)
         return result
 
-    seen = timed("sky: networks", lambda: f.sky_probability(image, d.backbone, d.sky_decoder))
+    seen = timed("sky: networks", lambda: f.sky_probability(image, d.backbone, d.sky_decoders))
     guess, _ = timed("subject: two looks", lambda: f.subject_guess(image, d.saliency, d.glance))
     animals = d.class_head.run({"s6": seen.stages["s6"]})[1][0]
     looked = f.Looked(image, d.backbone, d.class_head, d.person, animals)

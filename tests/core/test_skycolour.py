@@ -24,7 +24,7 @@ def snowfield(horizon: float, faint: float, seed: int = 0) -> tuple[np.ndarray, 
 
 
 @settings(max_examples=25)
-@given(horizon=st.floats(0.2, 0.8), faint=st.floats(0.0, 0.3), seed=st.integers(0, 9))
+@given(horizon=st.floats(0.2, 0.8), faint=st.floats(0.0, 0.1), seed=st.integers(0, 9))
 def test_snow_of_the_skys_colour_under_a_wood_stays_ground(horizon, faint, seed):
     picture, probability, sky = snowfield(horizon, faint, seed)
     out = completed(picture, probability)
@@ -42,6 +42,11 @@ def test_gaps_between_crowns_are_still_filled_as_low_as_the_decoder_sees_any():
     probability[150:160, 300:330], picture[150:160, 300:330] = 0.6, PALE  # seen, and lower
     out = completed(picture, probability)
     assert out[gap].mean() > 0.9 and out[210:].max() < 0.01
+
+
+def test_what_it_half_sees_low_down_is_a_gap_for_all_that():
+    picture, probability, _ = snowfield(0.5, 0.2)
+    assert completed(picture, probability)[250:].min() > 0.9
 
 
 def test_what_the_decoder_is_sure_of_stays_wherever_it_lies():

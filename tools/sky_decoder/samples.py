@@ -15,12 +15,15 @@ from tools.sky_decoder.made_up_views import made_pale, made_street
 
 SIDE = 768
 LONG, SHORT = 512, 352  # what the network is trained on; multiples of 32
-KINDS = (
+VIEWS = {
+    "gaps": (made_scene, made_scene, made_scene, made_room, made_scene, made_room, made_crowns, made_scene),
+    "all": (
     made_scene, made_pale, made_scene, made_room, made_crowns, made_scene, made_street, made_room,
     made_scene, made_crowns, made_pale, made_street,
-)  # fmt: skip
-"""Of every twelve made-up scenes: skies over horizons, pale ground, rooms without any sky, gaps between trees out of
-focus, slivers over houses."""
+    ),
+}  # fmt: skip
+"""The views that follow each other: skies over horizons, rooms without any, gaps between trees out of focus; and among
+all of them also pale ground, and slivers over houses."""
 TRACED_VARIANTS, PLAIN_VARIANTS = 40, 24
 
 
@@ -96,13 +99,13 @@ def grounds_and_subjects(folder: Path, rows: list[dict[str, str]], rectangles: d
     return grounds, subjects
 
 
-def made_up(number: int, grounds: list, subjects: list):
-    """The made-up scene of that number, as (picture, label)."""
+def made_up(number: int, views: str, grounds: list, subjects: list):
+    """The made-up scene of that number of one of ``VIEWS``, as (picture, label)."""
     random = np.random.default_rng([5, number])
     ground = grounds[random.integers(len(grounds))]
     if random.random() < 0.6:
         ground = cv2.GaussianBlur(ground, (0, 0), random.uniform(1, 8))
     subject = subjects[random.integers(len(subjects))] if random.random() < 0.7 else None
-    make = KINDS[number % len(KINDS)]
+    make = VIEWS[views][number % len(VIEWS[views])]
     picture, share = framed(*make(ground, subject, random), random, 0.75)
     return developed(picture, random), share

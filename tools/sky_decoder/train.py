@@ -1,6 +1,7 @@
 """Fit the sky decoder: a small top-down network over the frozen backbone's stages.
 
-Usage: python -m tools.sky_decoder.train PHOTO_FOLDER OUT.onnx [--check]
+Usage: python -m tools.sky_decoder.train VIEWS PHOTO_FOLDER OUT.onnx [--check]
+VIEWS is "all" for the decoder that sees the whole (sky_whole.onnx), "gaps" for the one that looks closely.
 Needs the lenskeep package, torch and onnx, none of which but the first Lens Keep needs at run time. A third of the
 photographs is kept aside by a fixed rule (``samples.kept_aside``) and never fitted to; --check prints how the decoder
 does on both sides, before any refinement of edges. Rectangles are in labels.json.
@@ -24,7 +25,8 @@ from lenskeep.files.networks import backbone_network
 from tools.sky_decoder.samples import grounds_and_subjects, kept_aside, made_up, of_photograph, read
 
 HERE = Path(__file__).parent
-MADE_SCENES, ROUNDS, BATCH, RATE = 4200, 12, 12, 2e-3
+MADE_SCENES = {"gaps": 3000, "all": 4200}
+ROUNDS, BATCH, RATE = 12, 12, 2e-3
 WINDOW = 9  # of the deepest stage, 1/32 of the picture
 WIDTHS = {1: 24, 2: 48, 3: 88, 4: 120, 5: 208, 6: 352}
 
@@ -76,11 +78,11 @@ def half(x: np.ndarray) -> np.ndarray:
 _backbone = _made = None
 
 
-def _ready(folder, rows, rectangles):
+def _ready(folder, rows, rectangles, views):
     """Each process loads the backbone and what scenes are made of once."""
     global _backbone, _made
     cv2.setNumThreads(1)
-    _backbone, _made = backbone_network(1), grounds_and_subjects(folder, rows, rectangles)
+    _backbone, _made = backbone_network(1), (views, *grounds_and_subjects(folder, rows, rectangles))
 
 
 def _sample(picture, label):
@@ -95,11 +97,11 @@ def _samples(job):
     return [_sample(*pair) for pair in of_photograph(*job)]
 
 
-def gathered(folder, rows, rectangles):
+def gathered(folder, rows, rectangles, views):
     """Samples: half-size picture, stages and label, in half precision to fit in memory."""
     samples = []
-    work = [*((folder, row, rectangles) for row in rows), *range(MADE_SCENES)]
-    with Pool(2, _ready, (folder, rows, rectangles)) as pool:
+    work = [*((folder, row, rectangles) for row in rows), *range(MADE_SCENES[views])]
+    with Pool(2, _ready, (folder, rows, rectangles, views)) as pool:
         for found in pool.imap(_samples, work, 4):
             samples += found
     return samples
@@ -203,7 +205,7 @@ def check(folder, rows, rectangles, backbone, net, words):
     )
 
 
-def main(folder: Path, out: Path, checking: bool) -> None:
+def main(views: str, folder: Path, out: Path, checking: bool) -> None:
     with (folder / "index.tsv").open() as handle:
         rows = list(csv.DictReader(handle, delimiter="\t"))
     rectangles = json.loads((HERE / "labels.json").read_text())
@@ -212,7 +214,7 @@ def main(folder: Path, out: Path, checking: bool) -> None:
     backbone = backbone_network()
     kept = out.with_suffix(".samples")  # making them takes longer than fitting
     if not kept.exists():
-        kept.write_bytes(pickle.dumps(gathered(folder, fitted, rectangles)))
+        kept.write_bytes(pickle.dumps(gathered(folder, fitted, rectangles, views)))
     samples = pickle.loads(kept.read_bytes())
     print(f"{len(samples)} samples", flush=True)
     net = fit(samples)
@@ -225,4 +227,4 @@ def main(folder: Path, out: Path, checking: bool) -> None:
 
 
 if __name__ == "__main__":
-    main(Path(sys.argv[1]), Path(sys.argv[2]), "--check" in sys.argv)
+    main(sys.argv[1], Path(sys.argv[2]), Path(sys.argv[3]), "--check" in sys.argv)

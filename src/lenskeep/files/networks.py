@@ -89,9 +89,9 @@ def _packaged(name: str) -> bytes:
 
 
 @lru_cache(maxsize=2)
-def sky_decoder_network(threads: int = 2) -> OpenVinoNetwork:
-    """The sky decoder over the backbone's stages, fitted by tools/sky_decoder."""
-    return OpenVinoNetwork("sky_decoder.onnx", threads)
+def sky_decoders(threads: int = 2) -> tuple[OpenVinoNetwork, OpenVinoNetwork]:
+    """The sky decoders over the backbone's stages, for the smaller picture and the larger; by tools/sky_decoder."""
+    return OpenVinoNetwork("sky_whole.onnx", threads), OpenVinoNetwork("sky_closely.onnx", threads)
 
 
 @lru_cache(maxsize=2)

@@ -30,7 +30,7 @@ from lenskeep.core.engine.planes import proxy_size
 from lenskeep.core.facts import SUBJECT_KINDS, Face, Facts, Finding, Kind
 from lenskeep.core.types import SRGB8, Alpha, Float, GraphNetwork, Mask8, TensorNetwork
 
-DETECTOR = "find-11"
+DETECTOR = "find-12"
 """Version of everything below; results are kept under it and found anew when it changes."""
 LEAST_AREA = 2e-4
 
@@ -42,7 +42,7 @@ class Detectors:
     saliency: GraphNetwork
     glance: GraphNetwork
     backbone: GraphNetwork
-    sky_decoder: GraphNetwork
+    sky_decoders: tuple[GraphNetwork, GraphNetwork]
     class_head: GraphNetwork
     person: TensorNetwork
     face: TensorNetwork
@@ -98,7 +98,7 @@ def find(
     small = opened(small)
     # on two cores what the subject does not wait for is done beside it
     with InTurn() if in_turn else ThreadPoolExecutor(1) as beside:
-        scene = beside.submit(sky_probability, small, detectors.backbone, detectors.sky_decoder)
+        scene = beside.submit(sky_probability, small, detectors.backbone, detectors.sky_decoders)
         guess, first = subject_guess(small, detectors.saliency, detectors.glance)
         boxes, found_faces = find_boxes(small, detectors.boxes), find_faces(small, detectors.face)
         seen = scene.result()

@@ -20,7 +20,8 @@ from lenskeep.core.detect.tensors import backbone_input
 from lenskeep.core.types import SRGB8, Alpha, Float, GraphNetwork
 
 LONG_SIDES = (640, 896)
-"""The smaller sees what the whole is, the larger finds gaps and thin things; their mean does better than either."""
+"""The smaller sees what the whole is, the larger finds gaps and thin things; their mean does better than either. Each
+has a decoder that learnt from other views (tools/sky_decoder), so that their mistakes differ too."""
 
 DECODED_STAGES = (1, 2, 3, 4, 5, 6)
 """What the backbone gives; in place of its first stage, at half size, the decoder sees the picture."""
@@ -32,7 +33,7 @@ LEAST_TOTAL = 0.004
 
 @dataclass
 class SkyGuess:
-    """The decoder's share of sky, (h, w) 0…1: the mean of its scales; and the backbone's stages at the smaller scale,
+    """The decoders' share of sky, (h, w) 0…1: the mean of both scales; and the backbone's stages at the smaller scale,
     for other finders.
     """
 
@@ -50,12 +51,12 @@ class FoundSky:
     share: Alpha
 
 
-def sky_probability(image: SRGB8, backbone: GraphNetwork, decoder: GraphNetwork) -> SkyGuess:
-    """The decoder's guess, at the detail of a picture of half the larger long side."""
+def sky_probability(image: SRGB8, backbone: GraphNetwork, decoders: tuple[GraphNetwork, GraphNetwork]) -> SkyGuess:
+    """The decoders' guess, at the detail of a picture of half the larger long side; one for either long side."""
     h, w = image.shape[:2]
     shares: list[Alpha] = []
     stages: dict[str, Float] = {}
-    for side in LONG_SIDES:
+    for side, decoder in zip(LONG_SIDES, decoders, strict=True):
         fed = decoder_inputs(image, side, backbone)
         share = np.asarray(decoder.run(fed)[0][0, 0], np.float32)
         shares.append(np.clip(cv2.resize(share, (w, h), interpolation=cv2.INTER_CUBIC), 0, 1).astype(np.float32))

@@ -27,6 +27,8 @@ OPEN, CONNECTED = (0.002, 0.02), (1e-4, 3e-3)
 STRAY, GROUND = 0.002, (0.02, 0.05)
 """So little of what is probably sky may lie lower; how far beneath the rest, as shares of the frame's height, colour
 still speaks for sky in full, and from where on not at all."""
+SEEN_LOW = (0.1, 0.2)
+"""Probabilities from which it may lie lower for all that, and from which in full."""
 UNDECIDED_AREA, UNDECIDED = 0.02, 0.5
 """A picture is undecided where so much of it is probably sky and less than this share of that is surely so: gaps
 between crowns out of focus."""
@@ -95,7 +97,8 @@ def completed(linear: Float, probability: Alpha) -> Alpha:
         return probability
     root = np.asarray(np.cbrt(linear), np.float32)
     like = likeness(root, probability, WIDE)
-    high = above_ground(probability)
+    low, full = SEEN_LOW
+    high = np.maximum(above_ground(probability), np.clip((probability - low) / (full - low), 0, 1))
     once = _raised(probability, like * high)
     return _raised(probability, np.maximum(like, likeness(root, once, NEAR)) * high)
 

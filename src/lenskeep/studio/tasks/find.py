@@ -22,7 +22,7 @@ from lenskeep.files.networks import (
     figure_network,
     person_network,
     saliency_network,
-    sky_decoder_network,
+    sky_decoders,
 )
 from lenskeep.files.patches import read_cleaned
 from lenskeep.files.reading.exif import exposure_stops
@@ -45,7 +45,7 @@ def detectors(threads: int | None = None) -> Detectors:
         saliency_network(count),
         saliency_network(count, GLANCE_SIDE),
         backbone_network(count),
-        sky_decoder_network(count),
+        sky_decoders(count),
         class_head_network(count),
         person_network(count),
         face_network(count),
