@@ -44,6 +44,12 @@ def test_gaps_between_crowns_are_still_filled_as_low_as_the_decoder_sees_any():
     assert out[gap].mean() > 0.9 and out[210:].max() < 0.01
 
 
+def test_a_patch_of_snow_that_it_takes_for_half_a_sky_stays_ground_as_the_snow_around_does():
+    picture, probability, _ = snowfield(0.5, 0.005)
+    probability[240:270, 100:160] = 0.35  # between somebody's arms
+    assert completed(picture, probability)[250:260, 110:150].max() < 0.4
+
+
 def test_what_it_half_sees_low_down_is_a_gap_for_all_that():
     picture, probability, _ = snowfield(0.5, 0.2)
     assert completed(picture, probability)[250:].min() > 0.9

@@ -10,6 +10,7 @@ from typing import Any
 import cv2
 import numpy as np
 from numba import njit
+from numpy.typing import NDArray
 
 from lenskeep.core.engine.kernel.rowmath import JIT, F
 from lenskeep.core.types import Alpha, Float
@@ -28,7 +29,9 @@ STRAY, GROUND = 0.002, (0.02, 0.05)
 """So little of what is probably sky may lie lower; how far beneath the rest, as shares of the frame's height, colour
 still speaks for sky in full, and from where on not at all."""
 SEEN_LOW = (0.1, 0.2)
-"""Probabilities from which it may lie lower for all that, and from which in full."""
+"""Probabilities from which it may lie lower for all that, and from which in full; if its colour is the sky's alone."""
+CELLS, SURELY_NONE, ALONE = 24, 0.02, (0.6, 0.9)
+"""Colours are counted in so many steps a channel; how much of a cell must be sky, from where on and for all."""
 UNDECIDED_AREA, UNDECIDED = 0.02, 0.5
 """A picture is undecided where so much of it is probably sky and less than this share of that is surely so: gaps
 between crowns out of focus."""
@@ -97,8 +100,12 @@ def completed(linear: Float, probability: Alpha) -> Alpha:
         return probability
     root = np.asarray(np.cbrt(linear), np.float32)
     like = likeness(root, probability, WIDE)
+    high = above_ground(probability)
     low, full = SEEN_LOW
-    high = np.maximum(above_ground(probability), np.clip((probability - low) / (full - low), 0, 1))
+    beneath = (probability > low) & (high < 1)
+    if beneath.any():
+        seen = np.clip((probability - low) / (full - low), 0, 1) * skys_own(root, probability, beneath)
+        high = np.maximum(high, seen)
     once = _raised(probability, like * high)
     return _raised(probability, np.maximum(like, likeness(root, once, NEAR)) * high)
 
@@ -112,6 +119,36 @@ def above_ground(probability: Alpha) -> Alpha:
     lowest = int(np.searchsorted(np.cumsum(rows), (1.0 - STRAY) * rows.sum()))
     down = (np.arange(h, dtype=np.float32) - lowest) / h
     return np.asarray(np.clip((GROUND[1] - down) / (GROUND[1] - GROUND[0]), 0, 1), np.float32)[:, None]
+
+
+def skys_own(root: Float, probability: Alpha, where: NDArray[np.bool_]) -> Alpha:
+    """How far a pixel's colour is the sky's alone, (h, w) 0…1, and 0 but ``where``: not at all where as much of what is
+    surely no sky has it, as snow does under a white sky.
+    """
+    step = max(1, round(max(where.shape) / SIDE))
+    cells = _cells(root[::step, ::step])
+    thin = probability[::step, ::step]
+    sky, none = (_counted(cells[of]) for of in (thin > SURE, thin < SURELY_NONE))
+    out = np.zeros_like(probability)
+    own = _cells(root[where])
+    share = sky[own] / np.maximum(sky[own] + none[own], 1e-6)
+    out[where] = np.clip((share - ALONE[0]) / (ALONE[1] - ALONE[0]), 0, 1)
+    return out
+
+
+def _cells(root: Float) -> NDArray[np.intp]:
+    """The cell of each colour (…, 3), a number."""
+    at = np.clip((root * np.float32(CELLS)).astype(np.intp), 0, CELLS - 1)
+    return np.asarray((at[..., 0] * CELLS + at[..., 1]) * CELLS + at[..., 2], np.intp)
+
+
+def _counted(cells: NDArray[np.intp]) -> Float:
+    """How many there are of each cell and its neighbours, (CELLS³,)."""
+    out = np.bincount(cells.ravel(), minlength=CELLS**3).astype(np.float32).reshape(CELLS, CELLS, CELLS)
+    for axis in range(3):
+        padded = np.pad(out, [(1, 1) if axis == k else (0, 0) for k in range(3)])
+        out = np.sum([np.take(padded, range(k, k + CELLS), axis) for k in range(3)], 0)
+    return np.asarray(out.ravel(), np.float32)
 
 
 def _raised(probability: Alpha, like: Alpha) -> Alpha:
