@@ -8,12 +8,10 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from lenskeep.core.detect.tensors import saliency_input
 from lenskeep.files import compiled as kept
 from lenskeep.files import networks
-from tools.made_up import scene
 
-FED = {"picture": saliency_input(scene(200, 300), 64)}
+FED = {"s6": np.random.default_rng(2).random((1, 352, 4, 6), np.float32)}
 
 
 @pytest.fixture
@@ -22,8 +20,9 @@ def folder(tmp_path, monkeypatch) -> Path:
     return kept.cache_folder()
 
 
-def saliency(threads: int = 1, side: int = 64) -> networks.OpenVinoNetwork:
-    return networks.OpenVinoNetwork("saliency.xml", threads, {"picture": [1, 3, side, side]})
+def small(threads: int = 1, width: int = 6) -> networks.OpenVinoNetwork:
+    """The network that is compiled soonest."""
+    return networks.OpenVinoNetwork("class_head.onnx", threads, {"s6": [1, 352, 4, width]})
 
 
 def compiled_anew(monkeypatch) -> list[str]:
@@ -60,7 +59,7 @@ def test_one_read_again_gives_the_same_bits(name, folder):
 def test_it_is_compiled_once_for_each_size_and_number_of_threads(folder, monkeypatch):
     seen = compiled_anew(monkeypatch)
     for _ in range(2):
-        saliency(), saliency(threads=2), saliency(side=96)
+        small(), small(threads=2), small(width=9)
     assert len(seen) == len(set(seen)) == len(list(folder.iterdir())) == 3
 
 
@@ -68,19 +67,19 @@ def test_it_is_compiled_once_for_each_size_and_number_of_threads(folder, monkeyp
     "harm", [lambda b: b"", lambda b: b[:-9], lambda b: b[:999] + bytes(9) + b[1008:], lambda b: b"x" * 99]
 )
 def test_a_damaged_one_is_compiled_anew_and_replaced(harm, folder, monkeypatch):
-    before = saliency().run(FED)
+    before = small().run(FED)
     (file,) = folder.iterdir()
     whole = file.read_bytes()
     file.write_bytes(harm(whole))
     seen = compiled_anew(monkeypatch)
-    assert np.array_equal(saliency().run(FED)[0], before[0])
+    assert np.array_equal(small().run(FED)[1], before[1])
     assert seen == [file.name] and kept._checked(file.read_bytes())
 
 
 def test_where_nothing_can_be_kept_all_goes_on(tmp_path, monkeypatch):
     (tmp_path / "file").write_text("no folder")
     monkeypatch.setenv("XDG_CACHE_HOME", str(tmp_path / "file"))
-    assert saliency().run(FED)[0].shape == (1, 1, 64, 64)
+    assert small().run(FED)[1].shape == (1, 4, 6)
     assert (tmp_path / "file").read_text() == "no folder"
 
 
@@ -89,14 +88,14 @@ def test_a_full_disk_leaves_no_half_file(folder, monkeypatch):
         raise OSError(28, "No space left on device")
 
     monkeypatch.setattr(Path, "replace", full)
-    assert saliency().run(FED)[0].shape == (1, 1, 64, 64)
+    assert small().run(FED)[1].shape == (1, 4, 6)
     assert list(folder.iterdir()) == []
 
 
 def test_old_ones_make_room(folder, monkeypatch):
     monkeypatch.setattr(kept, "MOST_KEPT", 2)
-    for at, side in enumerate((64, 96, 128)):
-        saliency(side=side)
+    for at, width in enumerate((6, 9, 12)):
+        small(width=width)
         for file in folder.iterdir():
             os.utime(file, (at, file.stat().st_mtime))
     assert len(list(folder.iterdir())) == 2
@@ -104,8 +103,8 @@ def test_old_ones_make_room(folder, monkeypatch):
 
 def test_processes_that_start_together_all_get_a_whole_one(folder, tmp_path):
     code = (
-        "import sys; from tests.files.test_compiled import saliency, FED; import numpy as np;"
-        "np.save(sys.argv[1], saliency().run(FED)[0])"
+        "import sys; from tests.files.test_compiled import small, FED; import numpy as np;"
+        "np.save(sys.argv[1], small().run(FED)[1])"
     )
     where = [tmp_path / f"{k}.npy" for k in range(4)]
     started = [subprocess.Popen([sys.executable, "-c", code, str(out)]) for out in where]

@@ -118,7 +118,7 @@ def test_patches_keep_to_their_parts():
 
 @pytest.mark.parametrize("build", [rabbit(), rabbit(True), rabbit(True, True, 20), guinea_pig(), guinea_pig(-12)])
 def test_small_pets_sit_on_the_floor_with_their_eyes_at_the_surface(build):
-    skin = surface(build.limbs, 0.005)
+    skin = surface(build.limbs, 0.008)
     assert edges_once_each_way(skin) and abs(skin.vertices[:, 2].min()) < 0.02
     for eye in build.eyes:
         gap = np.linalg.norm(skin.vertices - eye, axis=1).min()
