@@ -1,8 +1,8 @@
 """A whole shoot of 24 megapixels a frame, end to end: ``python -m benchmarks whole [FRAMES]`` (500 by default).
 
 Frames are the demo's, enlarged with grain of their own, all different. What each stage takes a frame is printed beside
-decoding and encoding alone by as many processes in the same run; and whether the second half takes
-longer than the first, beside how fast the machine itself was then.
+decoding and encoding alone by as many processes in the same run, before each stage and after the last; and whether the
+second half takes longer than the first, beside how fast the machine itself was then.
 """
 
 import shutil
@@ -84,6 +84,15 @@ def _probed() -> float:
     return time.thread_time() - start
 
 
+def floor_of(paths: list[str]) -> float:
+    """Seconds a frame of decoding and encoding alone, by processes that have done one frame before."""
+    with ProcessPoolExecutor(PROCESSES) as pool:
+        list(pool.map(decoded_and_encoded, paths[:PROCESSES]))
+        start = time.perf_counter()
+        list(pool.map(decoded_and_encoded, paths))
+        return (time.perf_counter() - start) / len(paths)
+
+
 def _ran(library: Library, name: str, job_id: int | None) -> Stage:
     assert job_id is not None
     runner, start = make_runner(library, PROCESSES), time.perf_counter()
@@ -123,22 +132,26 @@ def main(words: list[str]) -> int:
         with ProcessPoolExecutor(PROCESSES) as pool:
             jobs_of = [(n, sources[n % len(sources)], str(card / f"W_{n:04d}.jpg")) for n in range(count)]
             paths = list(pool.map(enlarged, *zip(*jobs_of, strict=True)))
-            start = time.perf_counter()
-            list(pool.map(decoded_and_encoded, paths))
-            floor = (time.perf_counter() - start) / count
         library = Library(scratch / "library")
         shoot = bring_in.create_shoot(library, "Whole")
         for path in paths:
             bring_in.receive(library, shoot, Path(path), Path(path).name)
+        floors = [floor_of(paths)]
         found = _ran(library, "finding", jobs.active_jobs(library.db, shoot, finding.KIND)[-1].id)
+        floors.append(floor_of(paths))
         version = recipes.save_recipe(library.db, six_steps())
         applied = _ran(library, "applying", looks.give_look(library, shoot, version.id, 1.0))
+        floors.append(floor_of(paths))
         options = deliver.DeliveryOptions(folder=str(scratch / "out"))
         left = _ran(library, "hand-over", deliver.queue_delivery(library, shoot, options))
+        floors.append(floor_of(paths))
     finally:
         shutil.rmtree(scratch, ignore_errors=True)
+    floor = float(np.mean(floors))
+    each = ", ".join(f"{one:.3f}" for one in floors)
     print(
-        f"{count} frames of 24 megapixels on {PROCESSES} processes; decoding and encoding alone {floor:.2f} s a frame"
+        f"{count} frames of 24 megapixels on {PROCESSES} processes; decoding and encoding alone {floor:.3f} s a frame "
+        f"(before, between and after: {each})"
     )
     stages = (found, applied, left)
     for stage in stages:
