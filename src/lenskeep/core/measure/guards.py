@@ -163,8 +163,16 @@ def _bands(region: Alpha, long_side: int) -> list[tuple[tuple[slice, slice], np.
         there = own[part] & (distance > 0)
         close, behind = there & (distance <= near), there & (distance > 1.6 * near) & (distance <= far)
         if min(int(np.count_nonzero(band)) for band in (close, behind)) >= LEAST_BORDER:
-            out.append((part, close, behind))
+            inner = extent(close, math.ceil(far) + 1)
+            assert inner is not None, "it holds something"
+            out.append((_within(part, inner), close[inner], behind[inner]))
     return out
+
+
+def _within(part: tuple[slice, slice], inner: tuple[slice, slice]) -> tuple[slice, slice]:
+    """The rows and columns of the frame that are ``inner`` ones of a part of it."""
+    down, across = (slice(a.start + b.start, min(a.start + b.stop, a.stop)) for a, b in zip(part, inner, strict=True))
+    return down, across
 
 
 def _glow(moved: Float, light: Float, regions: list[Alpha]) -> tuple[float, Alpha, list[float]]:

@@ -25,17 +25,18 @@ class Pull(BaseModel):
 
 def pull(picture: LinearRGB, subject: Alpha) -> Pull | None:
     """The pull of a picture (h, w, 3) with its subject's mask (h, w); None when either side is nearly empty."""
-    inside, outside = subject > 0.5, subject < 0.2
-    if inside.sum() < LEAST_PIXELS or outside.sum() < LEAST_PIXELS:
+    inside, outside = np.flatnonzero(subject > 0.5), np.flatnonzero(subject < 0.2)
+    if min(len(inside), len(outside)) < LEAST_PIXELS:
         return None
     lab = measured_oklab(np.maximum(picture, 0.0))
     light = np.ascontiguousarray(lab[..., 0])
     sigma = max(DETAIL_SCALE * max(light.shape), 0.5)
     local = light - cv2.GaussianBlur(light, (0, 0), sigma)
-    energy_in, energy_out = float((local[inside] ** 2).mean()), float((local[outside] ** 2).mean())
-    warm = np.ascontiguousarray(lab[..., 2])
+    energy_in, energy_out = (float((local.take(side) ** 2).mean()) for side in (inside, outside))
+    bright_in, bright_out = (float(np.median(light.take(side))) for side in (inside, outside))
+    warm_in, warm_out = (float(lab.take(3 * side + 2).mean()) for side in (inside, outside))
     return Pull(
-        brightness=100.0 * float(np.median(light[inside]) - np.median(light[outside])),
-        warmth=100.0 * float(warm[inside].mean() - warm[outside].mean()),
+        brightness=100.0 * (bright_in - bright_out),
+        warmth=100.0 * (warm_in - warm_out),
         detail=0.5 * float(np.log2(max(energy_in, 1e-9) / max(energy_out, 1e-9))),
     )
