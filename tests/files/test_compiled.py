@@ -39,7 +39,6 @@ def compiled_anew(monkeypatch) -> list[str]:
 )
 def test_one_read_again_gives_the_same_bits(name, folder):
     shapes = {"picture": [1, 3, 64, 64]} if name == "saliency.xml" else None
-    random = np.random.default_rng(1)
     outs = []
     for _ in range(2):
         network = networks.OpenVinoNetwork(name, 1, shapes)

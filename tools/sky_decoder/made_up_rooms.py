@@ -112,6 +112,13 @@ def stood_before(out, share, subject, random):
     return out
 
 
+def with_subject(out, share, subject, random):
+    """(image (h, w, 3) in 0…1, share) of a view in linear light, with a traced subject in front if there is one."""
+    if subject is not None:
+        out = stood_before(out, share, subject, random)
+    return encoded(out).astype(np.float32), share
+
+
 def made_crowns(ground, subject, random):
     """(image, share): trees out of focus, hanging in from above or standing along the top, with sky in their gaps."""
     h, w = ground.shape[:2]
@@ -130,6 +137,4 @@ def made_crowns(ground, subject, random):
         cover(share, out, crowns, np.clip(leaf * shade * random.uniform(0.6, 1.6), 0, 1))
     below = cv2.GaussianBlur((np.arange(h)[:, None] >= line[None]).astype(np.float32), (0, 0), random.uniform(1, 15))
     cover(share, out, below, linear(ground))
-    if subject is not None:
-        out = stood_before(out, share, subject, random)
-    return encoded(out).astype(np.float32), share
+    return with_subject(out, share, subject, random)

@@ -3,8 +3,8 @@
 import cv2
 import numpy as np
 
-from tools.sky_decoder.made_up_rooms import stood_before
-from tools.sky_decoder.made_up_skies import cover, encoded, fractal, hills, linear, lines, sky
+from tools.sky_decoder.made_up_rooms import with_subject
+from tools.sky_decoder.made_up_skies import cover, fractal, hills, linear, lines, sky
 
 FINER = 2
 """Houses and trees are drawn at this many times the size, so that their edges are soft by a pixel."""
@@ -26,7 +26,7 @@ def made_street(ground, subject, random):
     line = random.uniform(0.55, 0.95) * h
     below = cv2.GaussianBlur((np.arange(h)[:, None] >= line + np.zeros(w)).astype(np.float32), (0, 0), blur)
     cover(share, out, below, linear(ground) if random.random() < 0.6 else _paved(h, w, random))
-    return _with_subject(out, share, subject, random)
+    return with_subject(out, share, subject, random)
 
 
 def _houses(h, w, above, higher, gaps, random):
@@ -125,7 +125,7 @@ def made_pale(ground, subject, random):
     if random.random() < 0.3:  # something real in the foreground
         near = np.arange(h)[:, None] >= random.uniform(0.7, 1.0) * h + np.zeros(w)
         cover(share, out, cv2.GaussianBlur(near.astype(np.float32), (0, 0), blur), linear(ground))
-    return _with_subject(out, share, subject, random)
+    return with_subject(out, share, subject, random)
 
 
 def _bare_tree(h, w, line, random):
@@ -144,9 +144,3 @@ def _bare_tree(h, w, line, random):
         for _ in range(random.integers(2, 4)):
             todo.append((x1, y1, way + random.normal(0, 0.5), long * random.uniform(0.6, 0.8), thick * 0.6))
     return cv2.resize(out, (w, h), interpolation=cv2.INTER_AREA)
-
-
-def _with_subject(out, share, subject, random):
-    if subject is not None:
-        out = stood_before(out, share, subject, random)
-    return encoded(out).astype(np.float32), share

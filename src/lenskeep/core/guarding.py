@@ -40,7 +40,6 @@ class Looked:
     skin: Alpha
     compiled: Compiled
     region: Callable[[str], Alpha | None]
-    fitted: Fitted
     known: dict[str, Alpha | None] = field(default_factory=dict)
 
     def regions(self, count: int | None = None) -> list[Alpha]:
@@ -90,14 +89,13 @@ def looked_at(frame: Frame, picture: LinearRGB, compiled: Compiled, plan: Plan) 
     based = Compiled(steps=[list(frame.base)]).stages()
     after_base = render_rows(based, picture.copy(), guides) if frame.base else picture
     skin = np.asarray(cv2.resize(frame.found.mask("skin"), (w, h), interpolation=cv2.INTER_AREA), np.float32)
-    return Looked(picture, after_base, guides, skin, compiled, region, fitted)
+    return Looked(picture, after_base, guides, skin, compiled, region)
 
 
 def judge(looked: Looked, finished: LinearRGB | None = None) -> Verdict:
     """The verdict on a frame; ``finished`` is its picture where that was rendered already."""
     done = looked.finished() if finished is None else finished
-    pixelwise = frozenset(PIXELWISE)
-    raw = faults(looked.untouched, looked.untouched, looked.skin, [], pixelwise).figures
+    raw = faults(looked.untouched, looked.untouched, looked.skin, [], PIXELWISE).figures
     before: dict[str, float] = dict.fromkeys(GUARDS, 0.0) | raw
     labs = measured_oklab(looked.based), measured_oklab(done)
     all_found = faults(looked.based, done, looked.skin, looked.regions(), labs=labs)
@@ -124,7 +122,8 @@ def _causes(looked: Looked, found: Faults, warned: list[GuardName], labs: tuple[
         return out
     every = 1 if np.count_nonzero(looked.skin > 0.5) < FEW_SKIN and "skin" in rest else CAUSES_EVERY
     untouched, based, guides, skin, old = (
-        _thinned(plane, every) for plane in (looked.untouched, looked.based, looked.guides, looked.skin, labs[0])
+        np.ascontiguousarray(plane[::every, ::every])
+        for plane in (looked.untouched, looked.based, looked.guides, looked.skin, labs[0])
     )
     picture, pixelwise = based.copy(), [name for name in rest if name in PIXELWISE]
     last = dict.fromkeys(rest, 0.0) | faults(untouched, untouched, skin, [], pixelwise).figures
@@ -134,15 +133,11 @@ def _causes(looked: Looked, found: Faults, warned: list[GuardName], labs: tuple[
         for name in pixelwise:
             grown[name][BASE] = now[name] - last[name]
         last |= now
-    small = looked.compiled.at_size(looked.fitted if every == 1 else Fitted(*based.shape[:2]))
+    small = looked.compiled.at_size(Fitted(*based.shape[:2]))
     for count, step in enumerate(small.ids):
         picture = render_rows(small.stages(count, count + 1), picture, guides)
-        now = faults(based, picture, skin, [], frozenset(rest), (old, None)).figures
+        now = faults(based, picture, skin, [], rest, (old, None)).figures
         for name in rest:
             grown[name][step] = now[name] - last[name]
         last = now
     return out | {name: max(by_step, key=lambda step: by_step[step]) for name, by_step in grown.items() if by_step}
-
-
-def _thinned(picture: Float, every: int) -> Float:
-    return picture if every == 1 else np.ascontiguousarray(picture[::every, ::every])

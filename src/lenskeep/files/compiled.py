@@ -1,17 +1,18 @@
 """Networks as OpenVINO compiled them, kept between processes: compiling takes most of the time that loading one does.
 
 They lie in the user's cache folder (XDG Base Directory Specification) and can be deleted at any time. A file is written
-beside its place and moved there, so that another process never reads half of one, and begins with a digest of the rest.
+whole or not at all, so that another process never reads half of one, and begins with a digest of the rest.
 What cannot be read, or is not for this machine's processor or OpenVINO's version, is compiled anew.
 """
 
 import os
-import tempfile
 from collections.abc import Callable, Mapping
 from contextlib import suppress
 from hashlib import blake2b
 from pathlib import Path
 from typing import Any
+
+from lenskeep.files.written import write_whole
 
 MOST_KEPT = 32
 DIGEST = 32
@@ -29,12 +30,11 @@ def compiled(
     read: Callable[[], Any],
     weights: bytes,
     settings: Mapping[str, Any],
-    folder: Path | None = None,
 ) -> Any:
     """The network, compiled by ``core`` from what ``read`` gives, or as it was compiled once before from the same
     ``weights`` (and whatever else they say of it) with the same settings.
     """
-    place = (folder or cache_folder()) / f"{name}-{_key(core, weights, settings)}"
+    place = cache_folder() / f"{name}-{_key(core, weights, settings)}"
     with suppress(OSError, RuntimeError, ValueError):
         return core.import_model(_checked(place.read_bytes()), "CPU", dict(settings))
     fresh = core.compile_model(read(), "CPU", dict(settings))
@@ -57,15 +57,7 @@ def _checked(data: bytes) -> bytes:
 
 
 def _keep(place: Path, blob: bytes) -> None:
-    place.parent.mkdir(parents=True, exist_ok=True)
-    handle, name = tempfile.mkstemp(dir=place.parent, prefix=".", suffix=".part")
-    try:
-        with os.fdopen(handle, "wb") as out:
-            out.write(blake2b(blob, digest_size=DIGEST).digest() + blob)
-        Path(name).replace(place)
-    except BaseException:
-        Path(name).unlink(missing_ok=True)
-        raise
+    write_whole(place, blake2b(blob, digest_size=DIGEST).digest() + blob)
     every = sorted((p for p in place.parent.iterdir() if p.is_file()), key=lambda p: p.stat().st_mtime)
     for old in every[:-MOST_KEPT]:
         old.unlink(missing_ok=True)

@@ -10,7 +10,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from lenskeep.core.detect.skycolour import SURE, around, highlights_opened
+from lenskeep.core.detect.skycolour import SURE, SURELY_NONE, around, highlights_opened
 from lenskeep.core.types import Alpha, Float
 
 WHITE = 0.15
@@ -20,7 +20,6 @@ SMALLER = 4
 """Light is gathered at this share of the size."""
 SKY_REACH, DARK_REACH = 0.06, 0.04
 """How far around either is gathered, as fractions of the long side."""
-SURELY_NONE = 0.02
 RULED_OUT = (0.005, 0.015)
 """Probabilities up to which the decoder rules a pixel out, and from which it does not, within ``NEAR`` pixels."""
 NEAR = 9

@@ -152,10 +152,10 @@ def _bands(region: Alpha, long_side: int) -> list[tuple[tuple[slice, slice], np.
     """
     near, far = max(GLOW_NEAR * long_side, 2.0), max(GLOW_FAR * long_side, 6.0)
     inside = (region > 0.5).astype(np.uint8)
+    across = np.ones((2 * math.ceil(near) + 1,) * 2, np.uint8)
     out = []
     for own, reached in ((region < 0.1, inside), (region > 0.9, 1 - inside)):
-        across = 2 * math.ceil(near) + 1
-        beside = (cv2.dilate(reached, np.ones((across, across), np.uint8)) > 0) & own  # what is near lies within
+        beside = (cv2.dilate(reached, across) > 0) & own  # what is near lies within
         part = extent(beside, 2 * math.ceil(far) + 2)
         if part is None or np.count_nonzero(beside) < LEAST_BORDER:
             continue

@@ -11,7 +11,7 @@ from lenskeep.core.measure.histogram import histograms
 from lenskeep.core.measure.pixelwise import PIXELWISE
 from lenskeep.core.plan import make_plan
 from lenskeep.core.recipes.models import Recipe
-from lenskeep.core.render import Compiled, Cut, Fitted, compile_steps, render_rows
+from lenskeep.core.render import Compiled, Cut, compile_steps, render_rows
 from lenskeep.core.types import SRGB8, Alpha, LinearRGB
 from lenskeep.files.reading.photo import to_srgb8
 from lenskeep.files.writing.jpeg import preview_jpeg
@@ -77,9 +77,7 @@ def _measures(staged: Staged, recipe: Recipe, step_id: str | None) -> Measures:
             return None
         return staged.sized(step_alpha(staged.frame, recipe, step))
 
-    looked = Looked(
-        staged.picture, staged.based, staged.guides, skin, compiled, works, Fitted(*staged.picture.shape[:2])
-    )
+    looked = Looked(staged.picture, staged.based, staged.guides, skin, compiled, works)
     said = judge(looked, finished)
     names = {s.id: s.name for s in recipe.steps} | {BASE: "this frame’s base"}
     guards = [
