@@ -6,10 +6,12 @@ import pytest
 from lenskeep.core import guarding
 from lenskeep.core.base.applied import with_base
 from lenskeep.core.base.models import FrameBase
+from lenskeep.core.engine.planes import smaller
+from lenskeep.core.engine.run import guides_of
 from lenskeep.core.guarding import BASE, judge, looked_at
 from lenskeep.core.plan import make_plan
 from lenskeep.core.recipes.models import Recipe
-from lenskeep.core.render import compile_steps
+from lenskeep.core.render import alpha_at, compile_steps, render_rows
 from tests.core.test_adjust import linear_scene
 from tools.made_up import frame_of
 
@@ -95,3 +97,23 @@ def test_causes_are_the_same_on_all_pixels_as_on_a_part_of_them(monkeypatch):
         assert said[0] == said[1]
         asked += len(said[0])
     assert asked > 12, "there is something to be told"
+
+
+def test_where_each_step_works_is_what_the_renderer_draws_at_the_size_looked_at():
+    """Steps of one region share it; a brush is drawn at the size itself; a step for all of the frame has no border."""
+    picture = linear_scene()
+    frame = frame_of(picture)
+    small = smaller(picture, max(picture.shape) // 3)
+    stroke = {"kind": "brush", "strokes": [{"points": [[0.2, 0.5], [0.8, 0.5]], "size": 0.2, "hardness": 0.5}]}
+    dark, ramp = {"kind": "exposure", "ev": -0.5}, {"parts": [{"kind": "ramp"}]}
+    regions = [ramp, ramp, {"parts": [stroke]}, {"parts": []}, {"parts": [{"kind": "subject"}], "feather": 0.02}]
+    steps = [{"id": "abcde"[at], **step(dark, region=region)} for at, region in enumerate(regions)]
+    recipe = Recipe.model_validate({"steps": steps})
+    plan = make_plan(recipe)
+    looked = looked_at(frame, small, compile_steps(plan, frame), plan)
+    assert looked.region("d") is None and looked.region("a") is looked.region("b")
+    guides = guides_of(small)
+    for name, region in zip("abce", [r for at, r in enumerate(recipe.steps) if at != 3], strict=True):
+        np.testing.assert_allclose(looked.region(name), alpha_at(frame, guides, region.region), atol=1e-6)
+    whole = render_rows(compile_steps(plan, frame).stages(), small.copy(), guides)
+    np.testing.assert_allclose(looked.finished(), whole, atol=2e-4)

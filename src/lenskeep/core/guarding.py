@@ -13,8 +13,7 @@ from lenskeep.core.engine.run import guides_of
 from lenskeep.core.measure.guards import GUARDS, Faults, GuardName, faults
 from lenskeep.core.measure.pixelwise import PIXELWISE
 from lenskeep.core.plan import Plan
-from lenskeep.core.recipes.keys import content_key
-from lenskeep.core.render import Compiled, Fitted, Frame, alpha_at, render_rows
+from lenskeep.core.render import Compiled, Fitted, Frame, alpha_at, alpha_of, render_rows
 from lenskeep.core.types import Alpha, Float, LinearRGB, OKLab
 
 LEAST_GROWTH = 0.1
@@ -73,23 +72,30 @@ def looked_at(frame: Frame, picture: LinearRGB, compiled: Compiled, plan: Plan) 
     """A frame with ``picture``, its untouched one at the size it is judged at."""
     guides = guides_of(picture)
     h, w = picture.shape[:2]
+    base = Compiled(steps=[list(frame.base)])
+    if max(h, w) < max(frame.proxy.shape[:2]):  # planes no larger than what is looked at: less to be read for it
+        fitted = Fitted(h, w)
+        compiled, base = compiled.at_size(fitted), base.at_size(fitted)
+    blends = {step: ops[-1] for step, ops in zip(compiled.ids, compiled.steps, strict=True)}
     by_id = {step.id: step for step in plan.steps}
-    known: dict[str, Alpha] = {}
-    fitted = Fitted(h, w)
+    known: dict[tuple[int, ...], Alpha] = {}
 
     def region(step: str) -> Alpha | None:
-        own = [r for r in by_id[step].regions if not r.is_whole]
-        if not own:
+        planes = blends[step].planes
+        if not planes:
             return None
-        key = content_key(*own)
+        key = tuple(map(id, planes))  # steps of one region share them
         if key not in known:
-            known[key] = alpha_at(frame, guides, *own, fitted=fitted)
+            drawn = blends[step].fine is not None or planes[0].shape != (h, w)
+            known[key] = (
+                alpha_at(frame, guides, *by_id[step].regions) if drawn else alpha_of(planes[0], planes[1], guides)
+            )
         return known[key]
 
-    based = Compiled(steps=[list(frame.base)]).stages()
-    after_base = render_rows(based, picture.copy(), guides) if frame.base else picture
-    skin = np.asarray(cv2.resize(frame.found.mask("skin"), (w, h), interpolation=cv2.INTER_AREA), np.float32)
-    return Looked(picture, after_base, guides, skin, compiled, region)
+    after_base = render_rows(base.stages(), picture.copy(), guides) if frame.base else picture
+    skin = frame.found.masks.get("skin")
+    seen = np.zeros((h, w), np.float32) if skin is None else cv2.resize(skin, (w, h), interpolation=cv2.INTER_AREA)
+    return Looked(picture, after_base, guides, np.asarray(seen, np.float32), compiled, region)
 
 
 def judge(looked: Looked, finished: LinearRGB | None = None) -> Verdict:
@@ -133,7 +139,7 @@ def _causes(looked: Looked, found: Faults, warned: list[GuardName], labs: tuple[
         for name in pixelwise:
             grown[name][BASE] = now[name] - last[name]
         last |= now
-    small = looked.compiled.at_size(Fitted(*based.shape[:2]))
+    small = looked.compiled.at_size(Fitted(looked.based.shape[0], looked.based.shape[1], every))
     for count, step in enumerate(small.ids):
         picture = render_rows(small.stages(count, count + 1), picture, guides)
         now = faults(based, picture, skin, [], rest, (old, None)).figures

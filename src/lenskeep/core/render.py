@@ -93,24 +93,33 @@ def region_alpha(frame: Frame, *regions: Region) -> Alpha:
 
 
 class Fitted:
-    """Planes brought to a size by linear interpolation, each once."""
+    """Planes brought to a size by linear interpolation, of which every so many rows and columns are kept; each once."""
 
-    def __init__(self, h: int, w: int) -> None:
-        self._h, self._w = h, w
+    def __init__(self, h: int, w: int, every: int = 1) -> None:
+        self._h, self._w, self._every = h, w, every
         self._done: dict[int, tuple[Float, Float]] = {}  # with what it was made of, or its id might come again
 
     def __call__(self, plane: Float) -> Float:
-        if plane.shape == (self._h, self._w):
+        if plane.shape == (self._h, self._w) and self._every == 1:
             return plane
         if id(plane) not in self._done:
-            small = cv2.resize(plane, (self._w, self._h), interpolation=cv2.INTER_LINEAR)
-            self._done[id(plane)] = plane, np.asarray(small, np.float32)
+            self._done[id(plane)] = plane, self._made(plane)
         return self._done[id(plane)][1]
 
+    def _made(self, plane: Float) -> Float:
+        if plane.shape != (self._h, self._w):
+            plane = np.asarray(cv2.resize(plane, (self._w, self._h), interpolation=cv2.INTER_LINEAR), np.float32)
+        return np.ascontiguousarray(plane[:: self._every, :: self._every])
 
-def alpha_at(frame: Frame, guides: Float, *regions: Region, fitted: Fitted | None = None) -> Alpha:
+
+def alpha_at(frame: Frame, guides: Float, *regions: Region) -> Alpha:
     """The alpha where all regions are as the kernel draws it at the size of ``guides``, (h, w)."""
-    a, b = map(fitted or Fitted(*guides.shape), region_planes(frame, *regions))
+    a, b = map(Fitted(*guides.shape), region_planes(frame, *regions))
+    return alpha_of(a, b, guides)
+
+
+def alpha_of(a: Float, b: Float, guides: Float) -> Alpha:
+    """The alpha (h, w) of coefficients over what masks follow, all of one size."""
     out = np.asarray(a * guides, np.float32)
     out += b
     return np.asarray(np.clip(out, 0.0, 1.0, out=out), np.float32)

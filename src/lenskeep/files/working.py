@@ -9,6 +9,7 @@ from pathlib import Path
 import imagecodecs
 import numpy as np
 
+from lenskeep.core.engine.kernel.pictures import table_of
 from lenskeep.core.types import LinearRGB
 from lenskeep.files.problems import PhotoProblem
 from lenskeep.files.reading.photo import read_photo
@@ -36,4 +37,6 @@ def read_working(path: Path) -> LinearRGB:
         codes = np.asarray(imagecodecs.jpegxl_decode(path.read_bytes(), numthreads=2))
     except (OSError, ValueError, RuntimeError) as error:
         raise PhotoProblem("What was kept of this frame can't be read. Find its masks again on the wall.") from error
-    return np.asarray(_DECODE[codes], np.float32)
+    out = np.empty(codes.shape, np.float32)
+    table_of(np.require(codes, np.uint16, ["C", "W"]).reshape(-1), _DECODE, out.reshape(-1))
+    return out

@@ -11,7 +11,6 @@ from lenskeep.core.detect.boxes import NEAR, fits, limited
 from lenskeep.core.detect.boxes import area as box_area
 from lenskeep.core.detect.edges import piece_stats
 from lenskeep.core.detect.opened import deviation, laplacian, reduced
-from lenskeep.core.engine.planes import least_channel
 from lenskeep.core.facts import Face, Finding
 from lenskeep.core.types import SRGB8, Alpha
 
@@ -145,7 +144,7 @@ def picture_values(image: SRGB8) -> dict[str, float]:
 
 def burnt(image: SRGB8) -> NDArray[np.bool_]:
     """Where (h, w, 3) is as white as paper, (h, w)."""
-    return np.asarray(least_channel(image) > 250)
+    return np.asarray((image[..., 0] > 250) & (image[..., 1] > 250) & (image[..., 2] > 250))
 
 
 def sameness(image: SRGB8, mask: Alpha) -> float:

@@ -4,6 +4,7 @@ Guided filter: He, Sun & Tang 2013; evaluated as in the fast guided filter, He &
 found on a small picture and applied to the large one. Radii are fractions of the frame's long side.
 """
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any, TypeVar
 
@@ -11,8 +12,9 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from lenskeep.core.colour.spaces import LUMINANCE
-from lenskeep.core.engine.kernel.windows import solve_windows
+from lenskeep.core.engine.kernel.pictures import least_of, light_of, log_light_of
+from lenskeep.core.engine.kernel.rows import guide_rows
+from lenskeep.core.engine.kernel.windows import follow_own_windows, follow_windows, window_means
 from lenskeep.core.types import Float, LinearRGB
 
 _N = TypeVar("_N", np.float32, np.uint8)
@@ -20,7 +22,6 @@ Channels = NDArray[Any]
 """(h, w, 3) of any numbers."""
 PROXY_SIDE = 1024
 """Long side of the picture on which wide filters and masks are computed, whatever the output size."""
-FLOOR = np.float32(2.0**-20)
 
 
 def proxy_size(height: int, width: int, side: int = PROXY_SIDE) -> tuple[int, int]:
@@ -37,9 +38,16 @@ def smaller(picture: NDArray[_N], side: int) -> NDArray[_N]:
     return np.asarray(cv2.resize(picture, (w, h), interpolation=cv2.INTER_AREA), picture.dtype)
 
 
-def least_channel(rgb: Channels) -> Channels:
-    """The smallest of the three channels of every pixel; a reduction over so short an axis takes many times as long."""
-    return np.minimum(np.minimum(rgb[..., 0], rgb[..., 1]), rgb[..., 2])
+def _plain(rgb: LinearRGB) -> LinearRGB:
+    """As the kernels were made for: others would have them compiled once more."""
+    return np.require(rgb, np.float32, ["C", "W"])
+
+
+def least_channel(rgb: LinearRGB, factors: Sequence[float] = (1.0, 1.0, 1.0)) -> Float:
+    """The smallest of the three channels of every pixel, each times its factor, (h, w)."""
+    out = np.empty(rgb.shape[:2], np.float32)
+    least_of(_plain(rgb), *(np.float32(f) for f in factors), out)
+    return out
 
 
 def most_channel(rgb: Channels) -> Channels:
@@ -49,28 +57,28 @@ def most_channel(rgb: Channels) -> Channels:
 
 def luminance(rgb: LinearRGB) -> Float:
     """Y of linear Rec. 2020, (h, w)."""
-    return np.asarray(rgb @ LUMINANCE.astype(np.float32), np.float32)
+    out = np.empty(rgb.shape[:2], np.float32)
+    light_of(_plain(rgb), out)
+    return out
 
 
 def log_luminance(rgb: LinearRGB) -> Float:
     """log2 of Y, held to at least -20, (h, w)."""
-    return np.asarray(np.log2(np.maximum(luminance(rgb), FLOOR)), np.float32)
+    out = np.empty(rgb.shape[:2], np.float32)
+    log_light_of(_plain(rgb), out)
+    return out
 
 
 def mask_guide(rgb: LinearRGB) -> Float:
     """What masks follow when they are brought to a larger size: the cube root of Y, near to lightness, (h, w)."""
-    return np.asarray(np.cbrt(luminance(rgb)), np.float32)
+    out = np.empty(rgb.shape[:2], np.float32)
+    guide_rows(_plain(rgb), out)
+    return out
 
 
 def radius_in_pixels(fraction: float, shape: tuple[int, ...]) -> int:
     """A fraction of the long side in whole pixels of an array of this shape, at least 1."""
     return max(1, round(fraction * max(shape[0], shape[1])))
-
-
-def box(image: Float, radius: int) -> Float:
-    """Mean over (2·radius + 1)², edges reflected."""
-    size = 2 * radius + 1
-    return np.asarray(cv2.boxFilter(image, cv2.CV_32F, (size, size), borderType=cv2.BORDER_REFLECT), np.float32)
 
 
 @dataclass(frozen=True)
@@ -93,33 +101,36 @@ class Guide:
         ``eps`` is the guide's variance under which the window counts as flat.
         """
         h, w = self.small.shape
-        follows = target if self.small.shape == self.shape else _resized(target, (w, h), cv2.INTER_AREA)
-        return self._solved(box(follows, self.radius), box(self.small * follows, self.radius), eps)
+        small = self.small.shape == self.shape
+        follows = np.ascontiguousarray(target, np.float32) if small else _resized(target, (w, h), cv2.INTER_AREA)
+        a, b = np.empty_like(self.mean), np.empty_like(self.mean)
+        follow_windows(self.small, self.mean, self.squares, follows, self.radius, np.float32(eps), a, b)
+        return self._large(a), self._large(b)
 
     def own(self, eps: float) -> tuple[Float, Float]:
         """The coefficients with which it follows itself, but for what is finer than its edges."""
-        return self._solved(self.mean, self.squares, eps)
+        a, b = np.empty_like(self.mean), np.empty_like(self.mean)
+        follow_own_windows(self.mean, self.squares, self.radius, np.float32(eps), a, b)
+        return self._large(a), self._large(b)
 
-    def _solved(self, mean: Float, products: Float, eps: float) -> tuple[Float, Float]:
-        """From the windows' means of a target and of its products with the guide, at the size they are worked on."""
-        a, b = np.empty_like(mean), np.empty_like(mean)
-        solve_windows(self.mean, self.squares, mean, products, np.float32(eps), a, b)
-        a, b = box(a, self.radius), box(b, self.radius)
+    def _large(self, plane: Float) -> Float:
+        """A plane at the size it is worked on, brought to the guide's."""
         if self.small.shape == self.shape:
-            return a, b
-        size = (self.shape[1], self.shape[0])
-        return _resized(a, size, cv2.INTER_LINEAR), _resized(b, size, cv2.INTER_LINEAR)
+            return plane
+        return _resized(plane, (self.shape[1], self.shape[0]), cv2.INTER_LINEAR)
 
 
 def guide_of(picture: Float, fraction: float) -> Guide:
     """A guide with windows of a ``fraction`` of the long side, (h, w)."""
     radius = radius_in_pixels(fraction, picture.shape)
-    small, step = picture, min(4, radius // 4)
+    small, step = np.ascontiguousarray(picture, np.float32), min(4, radius // 4)
     if step >= 2:
         h, w = picture.shape
         small = _resized(picture, (max(1, round(w / step)), max(1, round(h / step))), cv2.INTER_AREA)
         radius = max(1, round(radius / step))
-    return Guide(picture.shape, small, radius, box(small, radius), box(small * small, radius))
+    mean, squares = np.empty_like(small), np.empty_like(small)
+    window_means(small, radius, mean, squares)
+    return Guide(picture.shape, small, radius, mean, squares)
 
 
 def guided_coefficients(guide: Float, target: Float, fraction: float, eps: float) -> tuple[Float, Float]:

@@ -18,6 +18,7 @@ from lenskeep.core.colour.oklab import measured_oklab
 from lenskeep.core.detect.edges import extent
 from lenskeep.core.measure.neon import neon
 from lenskeep.core.measure.pixelwise import PIXELWISE, pixel_faults
+from lenskeep.core.measure.quantile import quantile
 from lenskeep.core.types import Alpha, Float, LinearRGB, OKLab
 
 
@@ -186,31 +187,35 @@ def _glow(moved: Float, light: Float, regions: list[Alpha]) -> tuple[float, Alph
     for region in regions:
         own.append(0.0)
         for part, near, far in _bands(region, long_side):
+            own_moved, own_light = np.ascontiguousarray(moved[part]), np.ascontiguousarray(light[part])
+            at = np.flatnonzero(near)
             # what lies behind, averaged over places of like lightness nearby
-            expected, ground = _local_means((moved[part], light[part]), far, radius)
-            usable = near & (np.abs(light[part] - ground) < 12.0) & (expected > -900)
-            if np.count_nonzero(usable) < LEAST_BORDER:
+            expected, ground = _local_means((own_moved, own_light), far, radius, at)
+            usable = (np.abs(own_light.take(at) - ground) < 12.0) & (expected > -900)
+            at = at[usable]
+            if len(at) < LEAST_BORDER:
                 continue
             # along a few pixels of border together, so that texture that was lifted is no rim
-            (rim,) = _local_means((moved[part] - expected,), usable, 3)
-            extra = np.where(usable, np.abs(rim), 0.0)
-            share = np.clip(extra / (2.0 * GUARDS["glow"].limit), 0, 1).astype(np.float32)
-            where[part] = np.maximum(where[part], share)
-            own[-1] = max(own[-1], float(np.percentile(extra[usable], 90)))
+            beyond, among = np.zeros_like(own_moved), np.zeros(near.shape, bool)
+            beyond.ravel()[at], among.ravel()[at] = own_moved.take(at) - expected[usable], True
+            (rim,) = _local_means((beyond,), among, 3, at)
+            extra = np.abs(rim)
+            share = np.clip(extra / np.float32(2.0 * GUARDS["glow"].limit), 0, 1)
+            where[part][among] = np.maximum(where[part][among], share)
+            own[-1] = max(own[-1], quantile(extra, 0.9))
     return max(own, default=0.0), where, own
 
 
-def _local_means(planes: tuple[Float, ...], among: np.ndarray, radius: int) -> list[Float]:
-    """Means of ``planes`` over the pixels ``among`` within ``radius``; -999 where there are none."""
+def _local_means(planes: tuple[Float, ...], among: np.ndarray, radius: int, at: np.ndarray) -> list[Float]:
+    """Means of ``planes`` over the pixels ``among`` within ``radius``, at so many places (counted row by row); -999
+    where there are none.
+    """
     size = (2 * radius + 1, 2 * radius + 1)
     weight = among.astype(np.float32)
-    share = cv2.boxFilter(weight, cv2.CV_32F, size)
+    share = cv2.boxFilter(weight, cv2.CV_32F, size).take(at)
     there, count = share > 1e-6, np.maximum(share, np.float32(1e-6))
-    out = []
-    for plane in planes:
-        total = cv2.boxFilter(plane * weight, cv2.CV_32F, size)
-        out.append(np.asarray(np.where(there, total / count, -999.0), np.float32))
-    return out
+    totals = (cv2.boxFilter(cv2.multiply(plane, weight), cv2.CV_32F, size).take(at) for plane in planes)
+    return [np.asarray(np.where(there, total / count, np.float32(-999.0)), np.float32) for total in totals]
 
 
 def _seam(moved: Float, light: Float, regions: list[Alpha]) -> tuple[float, Alpha, list[float]]:
@@ -223,14 +228,17 @@ def _seam(moved: Float, light: Float, regions: list[Alpha]) -> tuple[float, Alph
     for region in regions:
         hard = (region > 0.5).astype(np.uint8)
         each.append(cv2.dilate(hard, kernel) != cv2.erode(hard, kernel))
-    border = np.any(each, axis=0) if each else np.zeros(moved.shape, bool)
+    border = np.zeros(moved.shape, bool)
+    for own in each:
+        border |= own
     if np.count_nonzero(border) < LEAST_BORDER:
         return 0.0, np.zeros(moved.shape, np.float32), [0.0] * len(each)
     step = _range(moved, kernel) - EDGE_SHARE * _range(light, kernel)
     fault = np.asarray(np.where(border, np.maximum(step, 0.0), 0.0), np.float32)
 
     def figure(among: NDArray[np.bool_]) -> float:
-        return float(np.percentile(fault[among], 95)) if np.count_nonzero(among) >= LEAST_BORDER else 0.0
+        along = fault[among]
+        return quantile(along, 0.95) if len(along) >= LEAST_BORDER else 0.0
 
     where = np.asarray(np.clip(fault / (2.0 * GUARDS["seam"].limit), 0, 1), np.float32)
     return figure(border), where, [figure(own) for own in each]

@@ -9,6 +9,7 @@ import numpy as np
 from pydantic import BaseModel
 
 from lenskeep.core.colour.oklab import measured_oklab
+from lenskeep.core.measure.quantile import quantile
 from lenskeep.core.types import Alpha, LinearRGB
 
 DETAIL_SCALE = 0.004
@@ -33,7 +34,7 @@ def pull(picture: LinearRGB, subject: Alpha) -> Pull | None:
     sigma = max(DETAIL_SCALE * max(light.shape), 0.5)
     local = light - cv2.GaussianBlur(light, (0, 0), sigma)
     energy_in, energy_out = (float((local.take(side) ** 2).mean()) for side in (inside, outside))
-    bright_in, bright_out = (float(np.median(light.take(side))) for side in (inside, outside))
+    bright_in, bright_out = (quantile(light.take(side), 0.5) for side in (inside, outside))
     warm_in, warm_out = (float(lab.take(3 * side + 2).mean()) for side in (inside, outside))
     return Pull(
         brightness=100.0 * (bright_in - bright_out),

@@ -119,7 +119,8 @@ class Region(BaseModel):
         total = grown(total, self.grow * found.long_side)
         total = snapped(total, found, self.snap)
         total = feathered(total, self.feather * found.long_side)
-        return np.asarray(np.clip(total, 0.0, 1.0) * np.float32(self.ceiling), np.float32)
+        total = np.clip(total, 0.0, 1.0)
+        return np.asarray(total if self.ceiling == 1.0 else total * np.float32(self.ceiling), np.float32)
 
     def fine_part(self, found: Found) -> tuple[Part, AlphaAtSize] | None:
         """The last part that is to be drawn at the size rendered, and what draws it. A region that is grown, snapped or

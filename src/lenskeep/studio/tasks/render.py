@@ -7,12 +7,11 @@ import numpy as np
 
 from lenskeep.core.bare import bare_frame
 from lenskeep.core.engine.planes import PROXY_SIDE, smaller
-from lenskeep.core.engine.program import Stages
 from lenskeep.core.guarding import BASE, judge, looked_at
 from lenskeep.core.measure.pull import Pull, pull
 from lenskeep.core.plan import Plan, make_plan
 from lenskeep.core.recipes.models import Recipe
-from lenskeep.core.render import Compiled, Frame, compile_steps, render, render_rows, whole_program
+from lenskeep.core.render import Compiled, Frame, compile_steps, render, whole_program
 from lenskeep.core.types import LinearRGB
 from lenskeep.files.working import read_working
 from lenskeep.files.writing.jpeg import jpeg_bytes
@@ -70,7 +69,7 @@ def render_on_screen(task: RenderTask) -> RenderResult:
     pixels = render(program, lambda a, b: np.ascontiguousarray(base[a:b]), base.shape[0], base.shape[1])
     task.out.put(task.tile, jpeg_bytes(smaller(pixels, THUMB_SIDE), THUMB_QUALITY, None, False))
     task.out.put(task.picture, jpeg_bytes(pixels, RESULT_QUALITY))
-    guards, pulls = looked_after(task.plan, frame, compiled, small, program)
+    guards, pulls = looked_after(task.plan, frame, compiled, small)
     return RenderResult(tuple(sorted(frame.found.missing)), guards, pulls, task.out.made)
 
 
@@ -83,15 +82,15 @@ def nothing_rendered(_: None) -> None:
     compiled = compile_steps(plan, frame)
     program = whole_program(frame, compiled)
     jpeg_bytes(render(program, lambda a, b: rgb[a:b].copy(), 16, 24), RESULT_QUALITY)
-    looked_after(plan, frame, compiled, rgb, program)
+    looked_after(plan, frame, compiled, rgb)
 
 
 def looked_after(
-    plan: Plan, frame: Frame, compiled: Compiled, picture: LinearRGB, program: Stages
+    plan: Plan, frame: Frame, compiled: Compiled, picture: LinearRGB
 ) -> tuple[tuple[Fault, ...], Pull | None]:
     """What guards find on a frame's finished picture, and its subject's pull, at the size of its small ``picture``."""
     looked = looked_at(frame, picture, compiled, plan)
-    finished = render_rows(program, picture.copy(), looked.guides)
+    finished = looked.finished()
     said = judge(looked, finished)
     names = {step.id: step.name for step in plan.steps} | {BASE: "base"}
     h, w = picture.shape[:2]

@@ -5,6 +5,7 @@ The airlight is the mean colour of the haziest 0.1 % (the brightest of the dark 
 is hazy, that is far, already.
 """
 
+from collections.abc import Sequence
 from typing import ClassVar, Literal
 
 import cv2
@@ -22,10 +23,11 @@ OMEGA = 0.95
 MOST_CLEARED, MOST_ADDED = 0.9, 0.8
 
 
-def dark_channel(rgb: LinearRGB) -> Float:
-    """Least of the three channels within a patch of 1.5 % of the long side, (h, w)."""
+def dark_channel(rgb: LinearRGB, light: Sequence[float] = (1.0, 1.0, 1.0)) -> Float:
+    """Least of the three channels, over those of ``light``, within a patch of 1.5 % of the long side, (h, w)."""
     size = 2 * radius_in_pixels(PATCH, rgb.shape) + 1
-    return np.asarray(cv2.erode(least_channel(rgb), np.ones((size, size), np.uint8)), np.float32)
+    least = least_channel(rgb, [1.0 / channel for channel in light])
+    return np.asarray(cv2.erode(least, np.ones((size, size), np.uint8)), np.float32)
 
 
 def airlight(rgb: LinearRGB, dark: Float) -> Float:
@@ -46,7 +48,10 @@ class Haze(Adjustment):
 
     def operations(self, below: Below) -> list[Op]:
         light = airlight(below.picture, dark_channel(below.picture))
-        transmission = 1.0 - OMEGA * np.clip(dark_channel(below.picture / light), 0.0, 1.0)
-        planes = guided_coefficients(below.lg, transmission.astype(np.float32), REFINE_RADIUS, REFINE_EPS)
+        transmission = dark_channel(below.picture, light.tolist())
+        np.clip(transmission, 0.0, 1.0, out=transmission)
+        transmission *= -OMEGA
+        transmission += 1.0
+        planes = guided_coefficients(below.lg, transmission, REFINE_RADIUS, REFINE_EPS)
         strength = self.haze / 100.0 * (MOST_CLEARED if self.haze < 0 else MOST_ADDED)
         return [Op(Code.VEIL, (*(float(v) for v in light), strength), planes=planes)]

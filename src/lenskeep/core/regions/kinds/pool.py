@@ -3,9 +3,10 @@
 import math
 from typing import ClassVar, Literal
 
+import cv2
 import numpy as np
 
-from lenskeep.core.easing import ease
+from lenskeep.core.easing import eased
 from lenskeep.core.regions.anchor import AnchoredPart, grid, pixel_aspect
 from lenskeep.core.regions.base import Found, measure, position
 from lenskeep.core.types import Alpha
@@ -31,10 +32,5 @@ class Pool(AnchoredPart):
         # NumPy's own numbers would make everything of double precision, in twice the time
         reach = dx * (math.cos(turn) / wide) + dy * (math.sin(turn) / wide)
         down = dy * (math.cos(turn) / high) - dx * (math.sin(turn) / high)
-        reach *= reach
-        down *= down
-        reach += down
-        np.sqrt(reach, out=reach)
-        np.subtract(1.0, reach, out=reach)
-        reach /= self.softness
-        return ease(reach)
+        reach = np.asarray(cv2.magnitude(reach, down), np.float32)
+        return eased(reach, -1.0 / self.softness, 1.0 / self.softness)

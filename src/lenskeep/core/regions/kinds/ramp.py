@@ -4,7 +4,7 @@ from typing import ClassVar, Literal
 
 import numpy as np
 
-from lenskeep.core.easing import ease
+from lenskeep.core.easing import eased
 from lenskeep.core.regions.anchor import AnchoredPart, grid, pixel_aspect
 from lenskeep.core.regions.base import Found, position
 from lenskeep.core.types import Alpha
@@ -27,5 +27,5 @@ class Ramp(AnchoredPart):
         k = pixel_aspect(self.anchor, found)
         dx, dy = self.x2 - self.x1, (self.y2 - self.y1) / k
         length2 = max(dx * dx + dy * dy, 1e-8)
-        along = ((u - self.x1) * dx + (v - self.y1) / k * dy) / length2
-        return ease(np.asarray(1.0 - along, np.float32))
+        along = (u - self.x1) * (dx / length2) + (v - self.y1) * (dy / (k * length2))
+        return eased(np.asarray(along, np.float32), -1.0, 1.0)
