@@ -30,6 +30,7 @@ from lenskeep.studio.tasks.frame_files import FrameFiles
 from lenskeep.studio.tasks.layered import layers, reduced
 from lenskeep.studio.tasks.originals import checked_original
 from lenskeep.work.engines.carried import InFile, OutFolder
+from lenskeep.work.engines.freed import keep_freed
 
 
 @dataclass(frozen=True)
@@ -77,6 +78,7 @@ class Delivered:
 
 def deliver_frame(task: DeliverTask) -> Delivered:
     """A finished file from the original. Raises PhotoProblem."""
+    keep_freed(True)
     photo = original = checked_original(task.original, task.name, task.sha256, task.raw_base, task.turn)
     if (clean := task.frame.cleaned()) is not None:
         photo = clean.photo(photo)

@@ -32,6 +32,7 @@ from lenskeep.files.writing.jpeg import jpeg_bytes
 from lenskeep.studio.library import BASE_PICTURE, THUMB, WORKING
 from lenskeep.studio.tasks.originals import checked_original
 from lenskeep.work.engines.carried import InFile, OutFolder
+from lenskeep.work.engines.freed import keep_freed
 
 BASE_SIDE = 1600
 THUMB_SIDE = 480
@@ -100,6 +101,7 @@ def find_on_frame(task: FindTask) -> FindResult:
     """Screen-size picture, working copy, thumbnail and masks of an original, written beside each other. Raises
     PhotoProblem.
     """
+    keep_freed(False)
     photo = checked_original(task.original, task.name, task.sha256, task.raw_base, task.turn)
     if task.clean is not None:
         photo = read_cleaned(task.clean.read() or b"").photo(photo)
