@@ -5,10 +5,10 @@ when a look is applied.
 from collections.abc import Callable
 from dataclasses import dataclass, field
 
-import cv2
 import numpy as np
 
 from lenskeep.core.colour.oklab import measured_oklab
+from lenskeep.core.engine.planes import area_mean
 from lenskeep.core.engine.run import guides_of
 from lenskeep.core.measure.guards import GUARDS, Faults, GuardName, faults
 from lenskeep.core.measure.pixelwise import PIXELWISE
@@ -94,8 +94,8 @@ def looked_at(frame: Frame, picture: LinearRGB, compiled: Compiled, plan: Plan) 
 
     after_base = render_rows(base.stages(), picture.copy(), guides) if frame.base else picture
     skin = frame.found.masks.get("skin")
-    seen = np.zeros((h, w), np.float32) if skin is None else cv2.resize(skin, (w, h), interpolation=cv2.INTER_AREA)
-    return Looked(picture, after_base, guides, np.asarray(seen, np.float32), compiled, region)
+    seen = np.zeros((h, w), np.float32) if skin is None else area_mean(skin, (h, w))
+    return Looked(picture, after_base, guides, seen, compiled, region)
 
 
 def judge(looked: Looked, finished: LinearRGB | None = None) -> Verdict:

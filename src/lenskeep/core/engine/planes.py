@@ -12,6 +12,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from lenskeep.core.engine.kernel.areas import averaged_colours, averaged_plane
 from lenskeep.core.engine.kernel.pictures import least_of, light_of, log_light_of
 from lenskeep.core.engine.kernel.rows import guide_rows
 from lenskeep.core.engine.kernel.windows import follow_own_windows, follow_windows, window_means
@@ -32,10 +33,24 @@ def proxy_size(height: int, width: int, side: int = PROXY_SIDE) -> tuple[int, in
 
 def smaller(picture: NDArray[_N], side: int) -> NDArray[_N]:
     """A picture, linear or of 8 bits, with a long side of at most ``side``, averaged."""
-    h, w = proxy_size(picture.shape[0], picture.shape[1], side)
-    if (h, w) == picture.shape[:2]:
+    return area_mean(picture, proxy_size(picture.shape[0], picture.shape[1], side))
+
+
+def area_mean(picture: NDArray[_N], size: tuple[int, int]) -> NDArray[_N]:
+    """A picture (H, W, 3) or a plane (H, W), of float32 or of 8 bits, at a (height, width) no larger than it: each
+    pixel the mean of the area that it stands for. The same array where the size is.
+    """
+    if size == picture.shape[:2]:
         return picture
-    return np.asarray(cv2.resize(picture, (w, h), interpolation=cv2.INTER_AREA), picture.dtype)
+    out = np.empty((*size, *picture.shape[2:]), np.float32)
+    own = np.require(picture, requirements=["C", "W"])
+    if picture.ndim == 2:
+        averaged_plane(own, out)
+    else:
+        averaged_colours(own, out)
+    if picture.dtype == np.uint8:
+        np.rint(out, out=out)
+    return out.astype(picture.dtype, copy=False)
 
 
 def _plain(rgb: LinearRGB) -> LinearRGB:

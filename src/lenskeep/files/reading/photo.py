@@ -17,7 +17,7 @@ from PIL import Image, ImageCms, UnidentifiedImageError
 from lenskeep.core.colour.spaces import SRGB_TO_REC2020, OutputSpace
 from lenskeep.core.colour.transfer import DECODE8, decode_srgb
 from lenskeep.core.engine.encode.srgb8 import averaged_rows, decode_rows, encode_rows
-from lenskeep.core.engine.planes import proxy_size
+from lenskeep.core.engine.planes import area_mean, proxy_size
 from lenskeep.core.types import SRGB8, LinearRGB
 from lenskeep.files.icc import to_working_space, usable_profile
 from lenskeep.files.problems import PhotoProblem
@@ -116,7 +116,7 @@ class Photo:
         else:  # large ones on two cores
             with ThreadPoolExecutor(2) as pool:
                 list(pool.map(strip, starts))
-        return np.asarray(cv2.resize(small, (w, h), interpolation=cv2.INTER_AREA), np.float32)
+        return area_mean(small, (h, w))
 
 
 def reducing(height: int, width: int, h: int, w: int) -> tuple[int, int, int]:

@@ -2,11 +2,10 @@
 
 from dataclasses import dataclass, field
 
-import cv2
 import numpy as np
 
 from lenskeep.core.bare import bare_frame
-from lenskeep.core.engine.planes import PROXY_SIDE, smaller
+from lenskeep.core.engine.planes import PROXY_SIDE, area_mean, smaller
 from lenskeep.core.guarding import BASE, judge, looked_at
 from lenskeep.core.measure.pull import Pull, pull
 from lenskeep.core.plan import Plan, make_plan
@@ -93,7 +92,6 @@ def looked_after(
     finished = looked.finished()
     said = judge(looked, finished)
     names = {step.id: step.name for step in plan.steps} | {BASE: "base"}
-    h, w = picture.shape[:2]
-    subject = np.asarray(cv2.resize(frame.found.subject, (w, h), interpolation=cv2.INTER_AREA), np.float32)
+    subject = area_mean(frame.found.subject, picture.shape[:2])
     faults = tuple((name, said.figures[name], step, names[step]) for name, step in said.causes.items())
     return faults, pull(finished, subject)

@@ -109,7 +109,7 @@ def _less_colourful(rgb: Float, where: NDArray[np.int32], n: int, to: Float, out
     low, high, middle = np.zeros(most, np.float32), np.ones(most, np.float32), np.full(most, F(0.5))
     for j in range(n):
         lab[0, j], lab[1, j], lab[2, j] = rgb[where[j], 0], rgb[where[j], 1], rgb[where[j], 2]
-    to_lab_rows(lab[0], lab[1], lab[2], np.empty((6, most), np.float32), most)
+    to_lab_rows(lab[0], lab[1], lab[2], most)
     for _ in range(_HALVINGS):
         _to_rgb(lab, middle, to, made, most)
         _halve(made, low, high, middle, most)

@@ -4,7 +4,7 @@ import numpy as np
 from numba import njit
 
 from lenskeep.core.colour.oklab import LAB_TO_LMS, LMS_TO_LAB, LMS_TO_RGB, RGB_TO_LMS
-from lenskeep.core.engine.kernel.rowmath import JIT, F, atan2_row, cbrt_row, exp2_row, lookup_row, matrix_rows, smooth
+from lenskeep.core.engine.kernel.rowmath import JIT, F, atan2_row, cbrt_here, exp2_row, lookup_row, matrix_here, smooth
 from lenskeep.core.engine.ops import LIGHT_TO, TABLE_SIZE
 from lenskeep.core.types import Float
 
@@ -21,13 +21,13 @@ SKIN_A, SKIN_B = F(np.cos(np.deg2rad(50.0))), F(np.sin(np.deg2rad(50.0)))
 
 
 @njit(**JIT)
-def to_lab_rows(r: Float, g: Float, b: Float, t: Float, n: int) -> None:
-    """Linear Rec. 2020 to OKLab in place; ``t`` holds six scratch rows."""
-    matrix_rows(_LMS, r, g, b, t[0], t[1], t[2], n)
-    cbrt_row(t[0], t[3], n)
-    cbrt_row(t[1], t[4], n)
-    cbrt_row(t[2], t[5], n)
-    matrix_rows(_LAB, t[3], t[4], t[5], r, g, b, n)
+def to_lab_rows(r: Float, g: Float, b: Float, n: int) -> None:
+    """Linear Rec. 2020 to OKLab in place."""
+    matrix_here(_LMS, r, g, b, n)
+    cbrt_here(r, n)
+    cbrt_here(g, n)
+    cbrt_here(b, n)
+    matrix_here(_LAB, r, g, b, n)
 
 
 @njit(**JIT)

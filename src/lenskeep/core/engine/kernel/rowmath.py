@@ -85,21 +85,32 @@ def exp2_row(x: Float, n: int) -> None:
 
 
 @njit(**JIT)
-def cbrt_row(src: Float, dst: Float, n: int) -> None:
-    """dst = cube root of src, negative for negative values, 0 for 0. ``src`` and ``dst`` must differ.
-
-    By the inverse cube root, which needs no division: a start from the bits of a float, then two steps (Moroz et al.
+def _cbrt(value: Any) -> Any:
+    """By the inverse cube root, which needs no division: a start from the bits of a float, then two steps (Moroz et al.
     2021, "Fast calculation of cube root and inverse cube root").
     """
+    x = abs(value)
+    y = float_of(np.int32(0x548C2B4B) - np.int32(F(bits_of(x)) * F(1.0 / 3.0)))
+    c = x * y * y * y
+    y = y * (F(1.752319676) - c * (F(1.2509524245) - F(0.5093818292) * c))
+    c = F(1.0) - x * y * y * y
+    y = y * (F(1.0) + F(1.0 / 3.0) * c)
+    root = x * y * y
+    return root if value >= F(0.0) else -root
+
+
+@njit(**JIT)
+def cbrt_row(src: Float, dst: Float, n: int) -> None:
+    """dst = cube root of src, negative for negative values, 0 for 0. ``src`` and ``dst`` must differ."""
     for i in range(n):
-        x = abs(src[i])
-        y = float_of(np.int32(0x548C2B4B) - np.int32(F(bits_of(x)) * F(1.0 / 3.0)))
-        c = x * y * y * y
-        y = y * (F(1.752319676) - c * (F(1.2509524245) - F(0.5093818292) * c))
-        c = F(1.0) - x * y * y * y
-        y = y * (F(1.0) + F(1.0 / 3.0) * c)
-        root = x * y * y
-        dst[i] = root if src[i] >= F(0.0) else -root
+        dst[i] = _cbrt(src[i])
+
+
+@njit(**JIT)
+def cbrt_here(x: Float, n: int) -> None:
+    """x = cube root of x in place."""
+    for i in range(n):
+        x[i] = _cbrt(x[i])
 
 
 @njit(**JIT)

@@ -299,7 +299,7 @@ def _in_lab(code: int, c: NDArray[np.int32], r: Float, g: Float, b: Float, p: Fl
             n: int) -> None:  # fmt: skip
     """r, g and b hold L, a and b, but for the way there."""
     if code == Code.TO_LAB:
-        to_lab_rows(r, g, b, t, n)
+        to_lab_rows(r, g, b, n)
     elif code == Code.AFFINE:
         affine_rows(g, b, p, n)
     elif code == Code.MUTED:
