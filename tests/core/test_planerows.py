@@ -10,9 +10,11 @@ from hypothesis import strategies as st
 from lenskeep.core.engine.kernel.borrowed import lent_planes
 from lenskeep.core.engine.kernel.planerows import columns_of, live_columns, plane_row
 from lenskeep.core.engine.planes import smaller
+from lenskeep.core.engine.run import run_stages
 from lenskeep.core.plan import make_plan
 from lenskeep.core.recipes.models import Recipe
-from lenskeep.core.render import compile_plan, render
+from lenskeep.core.render import compile_plan, compile_steps, render
+from lenskeep.core.types import Window
 from tools.made_up import frame_of, scene
 
 PLANES = np.random.default_rng(2).uniform(-1, 1, (2, 9, 14)).astype(np.float32)
@@ -34,7 +36,7 @@ def read(planes, k, y, height, where, spread, line=True):
     out = np.empty(n, np.float32)
     line = np.empty(planes.shape[2] if line else 0, np.float32)
     top, lent = int(at), lent_planes(list(planes))
-    plane_row(lent, k, top, np.float32(at - top), line, left, right, across, held, held_row, 0, n, out)
+    plane_row(lent, k, top, np.float32(at - top), line, left, right, across, held, held_row, 0, n, -1, out)
     return out
 
 
@@ -59,8 +61,30 @@ def test_rows_held_from_above_serve_the_rows_below():
     line, out, lent = np.empty(14, np.float32), np.empty(150, np.float32), lent_planes(list(PLANES))
     for y in [*range(60), 3, 41]:  # down the picture, and then back, as a strip begun anew would
         at = np.float32(min(max((y + 0.5) / 60 * 9 - 0.5, 0.0), 8.0))
-        plane_row(lent, 1, int(at), np.float32(at - int(at)), line, *where, held, held_row, 20, 130, out[20:130])
+        plane_row(lent, 1, int(at), np.float32(at - int(at)), line, *where, held, held_row, 20, 130, -1, out[20:130])
         assert np.array_equal(out[20:130], read(PLANES, 1, y, 60, where, True)[20:130])
+
+
+def test_planes_of_the_pictures_own_size_are_read_as_they_are():
+    """In strips and cuts as well; planes of twice the size, that hold the same, are looked up to the same end."""
+    picture = np.asarray(scene(60, 90, seed=4) / np.float32(255.0), np.float32)
+    steps = [
+        {"id": "a", "region": {"parts": [{"kind": "ramp"}]}, "adjustments": [{"kind": "exposure", "ev": 1}]},
+        {"id": "b", "region": {"parts": [{"kind": "pool"}]}, "adjustments": [{"kind": "medium_detail", "detail": 60}]},
+    ]
+    frame = frame_of(picture)
+    compiled = compile_steps(make_plan(Recipe.model_validate({"steps": steps})), frame)
+    planes = {id(p): p for ops in compiled.steps for op in ops for p in op.planes}
+    assert {p.shape for p in planes.values()} == {(60, 90)}
+    whole = run_stages(compiled.stages(), picture.copy(), Window(0, 0, 60, 90), frame.guide)
+    for top, left, bottom, right in ((0, 0, 7, 90), (31, 0, 60, 90), (10, 64, 50, 90)):
+        block = np.ascontiguousarray(picture[top:bottom, left:right])
+        guides = np.ascontiguousarray(frame.guide[top:bottom, left:right])
+        part = run_stages(compiled.stages(), block, Window(top, left, 60, 90), guides)
+        np.testing.assert_allclose(part, whole[top:bottom, left:right], atol=1e-6)
+    doubled = compiled.at_size(lambda plane: np.repeat(np.repeat(plane, 2, 0), 2, 1))
+    looked_up = run_stages(doubled.stages(), picture.copy(), Window(0, 0, 60, 90), frame.guide)
+    np.testing.assert_allclose(looked_up, whole, atol=1e-5)
 
 
 @settings(max_examples=80)

@@ -36,7 +36,7 @@ def _extent(alpha: Float, lo: int, hi: int, n: int) -> tuple[int, int]:
 def alpha_row(codes: NDArray[np.int32], k: int, planes: Planes, top: int, down: Float, line: Float,
            left: Columns, right: Columns, across: Float, held: Float,
            held_row: NDArray[np.int32], live: NDArray[np.int32], guide: Float, opacity: Float, work: Float,
-           alpha: Float, n: int, fine: Float, row: int, first: int) -> tuple[int, int]:  # fmt: skip
+           alpha: Float, n: int, fine: Float, row: int, first: int, same: int) -> tuple[int, int]:  # fmt: skip
     """alpha = the region of the blend ``k`` in this row, and the columns it reaches. Where a part of it is drawn at
     this size, the alpha lies between that without the part and that with all of it.
     """
@@ -48,12 +48,12 @@ def alpha_row(codes: NDArray[np.int32], k: int, planes: Planes, top: int, down: 
             return 0, 0
         lo, hi = in_lanes(lo, hi, n)
     m, share, follow, a, b = hi - lo, alpha[lo:hi], guide[lo:hi], work[10], work[11]
-    plane_row(planes, at[0], top, down, line, left, right, across, held, held_row, lo, hi, a)
-    plane_row(planes, at[1], top, down, line, left, right, across, held, held_row, lo, hi, b)
+    plane_row(planes, at[0], top, down, line, left, right, across, held, held_row, lo, hi, same, a)
+    plane_row(planes, at[1], top, down, line, left, right, across, held, held_row, lo, hi, same, b)
     _covered(a, b, follow, opacity, share, m)
     if drawn >= 0:
-        plane_row(planes, at[2], top, down, line, left, right, across, held, held_row, lo, hi, a)
-        plane_row(planes, at[3], top, down, line, left, right, across, held, held_row, lo, hi, b)
+        plane_row(planes, at[2], top, down, line, left, right, across, held, held_row, lo, hi, same, a)
+        plane_row(planes, at[3], top, down, line, left, right, across, held, held_row, lo, hi, same, b)
         _covered(a, b, follow, opacity, work[9], m)
         for i in range(m):
             share[i] += fine[drawn, row, first + lo + i] * (work[9, i] - share[i])

@@ -10,7 +10,7 @@ from numba import njit
 from numpy.typing import NDArray
 
 from lenskeep.core.engine.kernel.borrowed import Planes, plane_line
-from lenskeep.core.engine.kernel.rowmath import JIT, F
+from lenskeep.core.engine.kernel.rowmath import JIT, F, copy_row
 from lenskeep.core.types import Float
 
 Columns = NDArray[np.uint32]
@@ -66,14 +66,18 @@ def _hold(planes: Planes, k: int, row: int, left: Columns, right: Columns, acros
 @njit(**JIT)
 def plane_row(planes: Planes, k: int, top: int, down: Float, line: Float, left: Columns,
               right: Columns, across: Float, held: Float, held_row: NDArray[np.int32], lo: int, hi: int,
-              dst: Float) -> None:  # fmt: skip
+              first: int, dst: Float) -> None:  # fmt: skip
     """dst = plane ``k`` between its rows ``top`` and the next one (held to the last) at fraction ``down``, at the
     columns lo…hi of those that ``left``, ``right`` and ``across`` describe.
 
     ``held`` (planes, 2, columns) with ``held_row`` (planes, 2) keep rows that were read; without planes in it each
     pixel is looked up, by way of a ``line`` (width of a plane) where there are more pixels than the plane has columns.
+    From ``first`` on the columns are those of the plane itself where the picture is of its size; else that is under 0.
     """
     n = hi - lo
+    if first >= 0:
+        copy_row(plane_line(planes, k, top)[first + lo : first + hi], dst, n)
+        return
     if held.shape[0] == 0:
         _looked_up(planes, k, top, down, line, left[lo:hi], right[lo:hi], across[lo:hi], dst, n)
         return

@@ -151,11 +151,15 @@ def _run_columns(
     """The ``n`` columns of a block from ``first`` on."""
     rows, ph = rgb.shape[0], planes[0]
     guide, alpha = work[8], work[18]
+    # planes of the picture's own size, as on the proxy, are read as they are
+    same = first_column + first if ph == full_height and planes[1] == full_width else -1
     for row in range(rows):
         where = (F(first_row + row) + F(0.5)) / F(full_height)
         py = min(max(where * F(ph) - F(0.5), F(0.0)), F(ph - 1))
         top = np.int32(py)
         down = py - F(top)
+        if same >= 0:
+            top, down = np.int32(first_row + row), F(0.0)
         _take(rgb[row], first, work[0], work[1], work[2], n)
         if guides.shape[0] == 0:
             _luminance(work[0], work[1], work[2], work[6], n)
@@ -178,7 +182,7 @@ def _run_columns(
                 lo, hi = 0, n
                 if which < codes.shape[0] and codes[which, PLANE_SLOT] >= 0:
                     lo, hi = alpha_row(codes, which, planes, top, down, line, left, right, across, held, held_row, live,
-                                       guide, params[which, 0], work, alpha, n, fine, row, first)  # fmt: skip
+                                       guide, params[which, 0], work, alpha, n, fine, row, first, same)  # fmt: skip
                     if code == Code.RECALL:  # what the first half did where the step does not reach
                         for i in range(n):
                             if i < lo or i >= hi:
@@ -195,7 +199,7 @@ def _run_columns(
             reads = _PLANES[code]
             for j in range(reads):
                 plane_row(planes, codes[k, PLANE_SLOT + j], top, down, line, left, right, across, held, held_row, lo,
-                          hi, t[j])  # fmt: skip
+                          hi, same, t[j])  # fmt: skip
             if code == Code.BELOW:
                 copy_row(r, work[3, lo:hi], m)
                 copy_row(g, work[4, lo:hi], m)
