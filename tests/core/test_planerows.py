@@ -78,7 +78,7 @@ def test_planes_of_the_pictures_own_size_are_read_as_they_are():
     assert {p.shape for p in planes.values()} == {(60, 90)}
     whole = run_stages(compiled.stages(), picture.copy(), Window(0, 0, 60, 90), frame.guide)
     for top, left, bottom, right in ((0, 0, 7, 90), (31, 0, 60, 90), (10, 64, 50, 90)):
-        block = np.ascontiguousarray(picture[top:bottom, left:right])
+        block = picture[top:bottom, left:right].copy()
         guides = np.ascontiguousarray(frame.guide[top:bottom, left:right])
         part = run_stages(compiled.stages(), block, Window(top, left, 60, 90), guides)
         np.testing.assert_allclose(part, whole[top:bottom, left:right], atol=1e-6)
