@@ -158,8 +158,8 @@ def main(words: list[str]) -> int:
         told(stage)
     at_hand = (applied.whole + left.whole) / count / floor
     whole = found.whole / count / floor + at_hand
-    print(f"  all of it {whole:.1f} times decoding and encoding (at most {WITH_FINDING:g}); with masks at hand")
-    print(f"  {at_hand:.1f} times (at most {AT_HAND:g}); growth at most {GROWTH:g}")
+    print(f"  all of it {whole:.2f} times decoding and encoding (at most {WITH_FINDING:g}); with masks at hand")
+    print(f"  {at_hand:.2f} times (at most {AT_HAND:g}); growth at most {GROWTH:g}")
     grown = max(longer / slower for longer, slower in (stage.growth() for stage in stages))
     return int(whole > WITH_FINDING) + int(at_hand > AT_HAND) + int(grown > GROWTH)
 

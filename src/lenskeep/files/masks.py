@@ -4,6 +4,7 @@ import io
 from pathlib import Path
 
 import cv2
+import imagecodecs
 import numpy as np
 from PIL import Image
 
@@ -18,11 +19,10 @@ MOST_MASK_PIXELS = 40_000_000
 
 
 def mask_bytes(mask: Mask8) -> bytes:
-    """(h, w) uint8 as PNG."""
-    ok, data = cv2.imencode(".png", mask, [cv2.IMWRITE_PNG_COMPRESSION, 3])
-    if not ok:
-        raise RuntimeError("a mask could not be encoded")
-    return bytes(data.tobytes())
+    """(h, w) uint8 as PNG, every row as what it differs by from the one above: choosing a filter row by row takes more
+    than twice the time, for as many bytes.
+    """
+    return bytes(imagecodecs.png_encode(np.ascontiguousarray(mask), level=3, filter=imagecodecs.PNG.FILTER.UP))
 
 
 def write_mask(path: Path, mask: Mask8) -> None:

@@ -24,8 +24,11 @@ _DECODE = (np.float32(TOP) * (np.arange(65536, dtype=np.float32) / np.float32(65
 
 def working_bytes(picture: LinearRGB) -> bytes:
     """A picture (h, w, 3), linear Rec. 2020, as a working copy; what is darker than black or over ``TOP`` is held."""
-    shares = np.clip(picture, 0.0, np.float32(TOP)) * np.float32(1.0 / TOP)
-    codes = np.rint(shares ** np.float32(1.0 / POWER) * np.float32(65535.0)).astype(np.uint16)
+    shares = np.clip(picture, 0.0, np.float32(TOP))
+    shares *= np.float32(1.0 / TOP)
+    np.power(shares, np.float32(1.0 / POWER), out=shares)
+    shares *= np.float32(65535.0)
+    codes = np.rint(shares, out=shares).astype(np.uint16)
     return bytes(imagecodecs.jpegxl_encode(codes, distance=DISTANCE, effort=EFFORT, numthreads=1))
 
 

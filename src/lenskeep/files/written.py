@@ -49,14 +49,13 @@ def write_beside(path: Path, data: bytes, ours: str | None = None) -> Path:
     ``ours`` is the sum of what we ourselves last wrote at ``path``; what still has it may be replaced. A file that
     holds the same bytes already is left as it is. Returns where the bytes are now.
     """
-    digest = hashlib.sha256(data).hexdigest()
     for number in range(1, 10_000):
         target = path if number == 1 else numbered(path, number)
         if _put(data, target):
             return target
         if target.is_file() and not target.is_symlink():
             there = sum_of(target)
-            if there == digest:
+            if there == hashlib.sha256(data).hexdigest():
                 return target
             if number == 1 and there == ours:
                 write_whole(target, data)

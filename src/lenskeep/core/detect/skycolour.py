@@ -155,7 +155,7 @@ def _raised(probability: Alpha, like: Alpha) -> Alpha:
     gate = np.clip((probability - OPEN[0]) / (OPEN[1] - OPEN[0]), 0, 1)
     candidate = ((like > 0.3) & (probability > CONNECTED[0])) | (probability > 0.7)
     count, labels = cv2.connectedComponents(candidate.astype(np.uint8), connectivity=4)
-    sure = np.bincount(labels.ravel(), ((probability > SURE) & (like > 0.1)).ravel().astype(np.float64), count)
+    sure = np.bincount(labels[(probability > SURE) & (like > 0.1)], minlength=count)
     good = sure > 0.0005 * probability.size
     good[0] = False
     near = np.clip((probability - CONNECTED[0]) / (CONNECTED[1] - CONNECTED[0]), 0, 1) * good[labels]
