@@ -151,8 +151,10 @@ def _run_columns(
     """The ``n`` columns of a block from ``first`` on."""
     rows, ph = rgb.shape[0], planes[0]
     guide, alpha = work[8], work[18]
-    # planes of the picture's own size, as on the proxy, are read as they are
-    same = first_column + first if ph == full_height and planes[1] == full_width else -1
+    # on the proxy, and for guards, planes are of the picture's own size, and read as they are; what is finished, which
+    # brings no guides, keeps the bits it always had
+    own_size = guides.shape[0] > 0 and ph == full_height and planes[1] == full_width
+    same = first_column + first if own_size else -1
     for row in range(rows):
         where = (F(first_row + row) + F(0.5)) / F(full_height)
         py = min(max(where * F(ph) - F(0.5), F(0.0)), F(ph - 1))
