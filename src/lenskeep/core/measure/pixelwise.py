@@ -7,7 +7,7 @@ from numba import njit
 
 from lenskeep.core.colour.spaces import REC2020_TO_SRGB
 from lenskeep.core.colour.transfer import decode_srgb
-from lenskeep.core.engine.kernel.rowmath import F
+from lenskeep.core.engine.kernel.rowmath import PLAIN, F
 from lenskeep.core.types import Alpha, LinearRGB
 
 PIXELWISE = ("clipped", "crushed", "gamut")
@@ -25,7 +25,7 @@ def pixel_faults(picture: LinearRGB) -> dict[str, Alpha]:
     return dict(zip(PIXELWISE, out, strict=True))
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@njit(**PLAIN)
 def _tested(picture: LinearRGB, to_srgb: tuple[Any, ...], out: Alpha) -> None:
     m00, m01, m02, m10, m11, m12, m20, m21, m22 = to_srgb
     for y in range(picture.shape[0]):

@@ -13,12 +13,12 @@ from typing import Generic, TypeVar
 
 from lenskeep.core.engine.kept import bytes_held
 from lenskeep.studio.bench.shared_work import OneAtATime
+from lenskeep.work.engines.freed import ARENA_MAX, MMAP_THRESHOLD, set_memory
 
 IDLE_SECONDS = 30.0
 WEIGH_SECONDS = 1.0
 SLACK_BYTES = 150_000_000
 """What the process may take beside what is held, before freed memory is handed back at once."""
-_ARENA_MAX, _MMAP_THRESHOLD = -8, -3
 ARRAY_BYTES = 2_000_000
 """From this size on memory is asked of the system and returned to it, each piece by itself."""
 T = TypeVar("T")
@@ -35,10 +35,7 @@ def few_arenas() -> None:
     arrays live outside of them, so that theirs is given back as soon as they go (glibc's mallopt). Called once, by
     whoever runs a server.
     """
-    with suppress(OSError, AttributeError):
-        libc = ctypes.CDLL("libc.so.6")
-        libc.mallopt(_ARENA_MAX, 2)
-        libc.mallopt(_MMAP_THRESHOLD, ARRAY_BYTES)
+    set_memory({ARENA_MAX: 2, MMAP_THRESHOLD: ARRAY_BYTES})
 
 
 def resident_bytes() -> int:

@@ -2,11 +2,13 @@
 
 import ctypes
 import os
+from collections.abc import Mapping
 from contextlib import suppress
 
 from lenskeep.work.engines.here import ONE_THREAD
 
-_TRIM_THRESHOLD, _MMAP_THRESHOLD = -1, -3
+TRIM_THRESHOLD, MMAP_THRESHOLD, ARENA_MAX = -1, -3, -8
+"""glibc's numbers of what can be set."""
 ARRAYS = 32 << 20
 """From this size on, the most that glibc allows, an array is asked of the system by itself."""
 MUCH, USUAL = 256 << 20, 64 << 20
@@ -22,9 +24,14 @@ def keep_freed(much: bool) -> None:
     """
     if os.environ.get(ONE_THREAD) != "1" or much in _keeps or not (much or _keeps):
         return
-    with suppress(OSError, AttributeError):  # another C library does as it sees fit
-        libc = ctypes.CDLL("libc.so.6")
-        libc.mallopt(_MMAP_THRESHOLD, ARRAYS)
-        libc.mallopt(_TRIM_THRESHOLD, MUCH if much else USUAL)
+    set_memory({MMAP_THRESHOLD: ARRAYS, TRIM_THRESHOLD: MUCH if much else USUAL})
     _keeps.clear()
     _keeps.add(much)
+
+
+def set_memory(settings: Mapping[int, int]) -> None:
+    """Set how this process takes and gives back memory (glibc's mallopt)."""
+    with suppress(OSError, AttributeError):  # another C library does as it sees fit
+        libc = ctypes.CDLL("libc.so.6")
+        for option, value in settings.items():
+            libc.mallopt(option, value)

@@ -14,13 +14,18 @@ _Y0, _Y1, _Y2 = (F(v) for v in LUMINANCE)
 
 
 @njit(**JIT)
+def _light(row: Float, out: Float) -> None:
+    """out (w) = the luminance of a row (w, 3)."""
+    line = row.reshape(-1)
+    for x in range(out.shape[0]):
+        out[x] = _Y0 * line[3 * x] + _Y1 * line[3 * x + 1] + _Y2 * line[3 * x + 2]
+
+
+@njit(**JIT)
 def light_of(rgb: Float, out: Float) -> None:
     """out (h, w) = the luminance of linear Rec. 2020 (h, w, 3)."""
-    n = rgb.shape[1]
     for y in range(rgb.shape[0]):
-        line, row = rgb[y].reshape(-1), out[y]
-        for x in range(n):
-            row[x] = _Y0 * line[3 * x] + _Y1 * line[3 * x + 1] + _Y2 * line[3 * x + 2]
+        _light(rgb[y], out[y])
 
 
 @njit(**JIT)
@@ -29,9 +34,7 @@ def log_light_of(rgb: Float, out: Float) -> None:
     n = rgb.shape[1]
     lum = np.empty(n, np.float32)
     for y in range(rgb.shape[0]):
-        line = rgb[y].reshape(-1)
-        for x in range(n):
-            lum[x] = _Y0 * line[3 * x] + _Y1 * line[3 * x + 1] + _Y2 * line[3 * x + 2]
+        _light(rgb[y], lum)
         log2_row(lum, out[y], n)
 
 

@@ -18,12 +18,9 @@ from numba.extending import intrinsic
 
 from lenskeep.core.types import Float
 
-JIT: dict[str, Any] = {
-    "fastmath": {"contract", "arcp", "nsz", "reassoc"},
-    "nogil": True,
-    "cache": True,
-    "error_model": "numpy",
-}
+PLAIN: dict[str, Any] = {"nogil": True, "cache": True, "error_model": "numpy"}
+"""How kernels are compiled that round as they are written; ``JIT`` those whose sums and products may change places."""
+JIT: dict[str, Any] = PLAIN | {"fastmath": {"contract", "arcp", "nsz", "reassoc"}}
 F = np.float32
 LANES = 64
 """Work on part of a row begins and ends at multiples of this, from the frame's left border on: as many pixels as the

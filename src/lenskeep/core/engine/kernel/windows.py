@@ -9,26 +9,24 @@ from typing import Any
 import numpy as np
 from numba import njit
 
-from lenskeep.core.engine.kernel.rowmath import F
+from lenskeep.core.engine.kernel.rowmath import PLAIN, F
 from lenskeep.core.types import Float
 
-_PLAIN: dict[str, Any] = {"nogil": True, "cache": True, "error_model": "numpy"}
 
-
-@njit(**_PLAIN)
+@njit(**PLAIN)
 def _mirrored(place: int, length: int) -> int:
     while place < 0 or place >= length:
         place = -1 - place if place < 0 else 2 * length - 1 - place
     return place
 
 
-@njit(**_PLAIN)
+@njit(**PLAIN)
 def _times(one: Float, other: Float, out: Float, n: int) -> None:
     for x in range(n):
         out[x] = one[x] * other[x]
 
 
-@njit(**_PLAIN)
+@njit(**PLAIN)
 def _down(rows: Float, y: int, radius: int, height: int, out: Float, n: int) -> None:
     """out = the sum of the rows about row ``y`` of a picture so high; ``rows`` are its own, or the last few of them."""
     count = rows.shape[0]
@@ -44,7 +42,7 @@ def _down(rows: Float, y: int, radius: int, height: int, out: Float, n: int) -> 
         out[x] += middle[x]
 
 
-@njit(**_PLAIN)
+@njit(**PLAIN)
 def _across(line: Float, radius: int, out: Float, n: int) -> None:
     """out (n) = the means of windows, from their columns' sums, which stand in ``line`` after ``radius`` places."""
     for k in range(radius):
@@ -63,7 +61,7 @@ def _across(line: Float, radius: int, out: Float, n: int) -> None:
         out[x] = (out[x] + middle[x]) * share
 
 
-@njit(**_PLAIN)
+@njit(**PLAIN)
 def _mean(rows: Float, y: int, radius: int, height: int, line: Float, out: Float) -> None:
     """out = the means of the windows about each pixel of row ``y``; ``line`` is room for 2·radius more."""
     n = out.shape[0]
@@ -71,7 +69,7 @@ def _mean(rows: Float, y: int, radius: int, height: int, line: Float, out: Float
     _across(line, radius, out, n)
 
 
-@njit(**_PLAIN)
+@njit(**PLAIN)
 def _line(mean_g: Float, squares: Float, mean_t: Float, products: Float, eps: Any, slope: Float, rest: Float) -> None:
     """The line t = slope·g + rest of each window of a row (equations 5 and 6)."""
     n = slope.shape[0]
@@ -82,7 +80,7 @@ def _line(mean_g: Float, squares: Float, mean_t: Float, products: Float, eps: An
         rest[x] = mean_t[x] - slope[x] * mean_g[x]
 
 
-@njit(**_PLAIN)
+@njit(**PLAIN)
 def window_means(g: Float, radius: int, mean: Float, squares: Float) -> None:
     """``mean`` and ``squares`` (h, w) = the means of g and of g² in windows of 2·radius + 1 a side."""
     h, n = g.shape
@@ -96,7 +94,7 @@ def window_means(g: Float, radius: int, mean: Float, squares: Float) -> None:
             _mean(own, done, radius, h, line, squares[done])
 
 
-@njit(**_PLAIN)
+@njit(**PLAIN)
 def follow_windows(
     g: Float, mean: Float, squares: Float, t: Float, radius: int, eps: Any, a: Float, b: Float
 ) -> None:  # fmt: skip
@@ -124,7 +122,7 @@ def follow_windows(
             _mean(rests, done, radius, h, line, b[done])
 
 
-@njit(**_PLAIN)
+@njit(**PLAIN)
 def follow_own_windows(mean: Float, squares: Float, radius: int, eps: Any, a: Float, b: Float) -> None:
     """The same of a guide that follows itself, whose windows are known already."""
     h, n = mean.shape
