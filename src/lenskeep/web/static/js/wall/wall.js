@@ -44,12 +44,12 @@ tiles.addEventListener("click", (event) => {
   fold(burst);
 });
 
-// --- pages: empty places of a tile's size hold the room until their page is there
+// --- pages: empty places of a tile's size hold the room until their page is there, one plain element each, since
+// thousands of them are laid out anew with every page that comes
 function hold(page) {
   for (let i = 0; i < Number(page.dataset.count); i += 1) {
     const empty = document.createElement("span");
     empty.className = "tile tile-empty";
-    empty.innerHTML = '<span class="tile-picture"></span><span class="tile-line">\u00a0</span>';
     page.append(empty);
     if (i % EVERY_NTH === 0) nearing.observe(empty);
   }
