@@ -8,9 +8,9 @@ The border's difference is smoothed first: grain of two places differs, and woul
 
 import cv2
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
+from lenskeep.core.jit import njit
 from lenskeep.core.types import Alpha, Float
 
 SIDE = 64

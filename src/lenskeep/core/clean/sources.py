@@ -10,9 +10,9 @@ from dataclasses import dataclass
 
 import cv2
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
+from lenskeep.core.jit import njit
 from lenskeep.core.types import Alpha, Float
 
 Offset = tuple[int, int]

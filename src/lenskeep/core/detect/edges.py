@@ -7,10 +7,10 @@ from typing import Any
 
 import cv2
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
-from lenskeep.core.engine.kernel.rowmath import JIT, F
+from lenskeep.core.engine.kernel.rowmath import F
+from lenskeep.core.jit import JIT, njit
 from lenskeep.core.types import SRGB8, Alpha, Float, Mask8
 
 GRAB_SIDE = 352

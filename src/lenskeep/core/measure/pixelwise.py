@@ -3,11 +3,11 @@
 from typing import Any
 
 import numpy as np
-from numba import njit
 
 from lenskeep.core.colour.spaces import REC2020_TO_SRGB
 from lenskeep.core.colour.transfer import decode_srgb
-from lenskeep.core.engine.kernel.rowmath import PLAIN, F
+from lenskeep.core.engine.kernel.rowmath import F
+from lenskeep.core.jit import PLAIN, njit
 from lenskeep.core.types import Alpha, LinearRGB
 
 PIXELWISE = ("clipped", "crushed", "gamut")

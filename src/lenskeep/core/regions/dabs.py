@@ -5,8 +5,8 @@ to nothing at its radius. Edge-aware dabs are weighted by how near a pixel's col
 """
 
 import numpy as np
-from numba import njit
 
+from lenskeep.core.jit import njit
 from lenskeep.core.types import Alpha, Float, OKLab
 
 SPACING = 0.14

@@ -10,11 +10,11 @@ from typing import Any
 
 import cv2
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
-from lenskeep.core.engine.kernel.rowmath import JIT, F
+from lenskeep.core.engine.kernel.rowmath import F
 from lenskeep.core.engine.planes import guided_coefficients, mask_guide
+from lenskeep.core.jit import JIT, njit
 from lenskeep.core.regions.base import Found
 from lenskeep.core.regions.dabs import dabs_along, laid, lay
 from lenskeep.core.types import Alpha, Float, OKLab, Window

@@ -3,14 +3,14 @@
 from typing import Any
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
 from lenskeep.core.colour.spaces import OutputSpace
 from lenskeep.core.colour.transfer import encode_srgb
 from lenskeep.core.engine.encode.base import Encoder
 from lenskeep.core.engine.encode.gamut import SPACES, into_space
-from lenskeep.core.engine.kernel.rowmath import JIT, F
+from lenskeep.core.engine.kernel.rowmath import F
+from lenskeep.core.jit import JIT, njit
 from lenskeep.core.types import Float
 
 STEPS = 8192

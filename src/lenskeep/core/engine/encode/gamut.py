@@ -8,13 +8,13 @@ are gathered and halved together.
 from typing import get_args
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
 from lenskeep.core.colour.oklab import LAB_TO_LMS, LMS_TO_RGB
 from lenskeep.core.colour.spaces import OutputSpace, from_rec2020
 from lenskeep.core.engine.kernel.labrows import to_lab_rows
-from lenskeep.core.engine.kernel.rowmath import JIT, LANES, F
+from lenskeep.core.engine.kernel.rowmath import LANES, F
+from lenskeep.core.jit import JIT, njit
 from lenskeep.core.types import Float
 
 _UNLAB = LAB_TO_LMS.astype(np.float32)

@@ -1,13 +1,13 @@
 """Into 16 bits of an output space in proportion to light, gamut mapped as the others are: for masters that go on."""
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
 from lenskeep.core.colour.spaces import OutputSpace
 from lenskeep.core.engine.encode.base import Encoder
 from lenskeep.core.engine.encode.gamut import SPACES, into_space
-from lenskeep.core.engine.kernel.rowmath import JIT, F
+from lenskeep.core.engine.kernel.rowmath import F
+from lenskeep.core.jit import JIT, njit
 from lenskeep.core.types import Float
 
 MOST = 65535.0

@@ -1,14 +1,14 @@
 """From 8-bit sRGB into the working space, and into 8 bits of output spaces."""
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
 from lenskeep.core.colour.spaces import SRGB_TO_REC2020, OutputSpace
 from lenskeep.core.colour.transfer import ENCODE8
 from lenskeep.core.engine.encode.base import Encoder
 from lenskeep.core.engine.encode.gamut import SPACES, into_space
-from lenskeep.core.engine.kernel.rowmath import JIT, F
+from lenskeep.core.engine.kernel.rowmath import F
+from lenskeep.core.jit import JIT, njit
 from lenskeep.core.types import SRGB8, Float
 
 _IN = SRGB_TO_REC2020.astype(np.float32)

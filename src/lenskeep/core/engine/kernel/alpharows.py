@@ -1,13 +1,13 @@
 """A region's alpha in a row, looked for only where its planes are not 0, and mixing by it."""
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
 from lenskeep.core.engine.kernel.borrowed import Planes
 from lenskeep.core.engine.kernel.planerows import Columns, live_columns, plane_row
-from lenskeep.core.engine.kernel.rowmath import JIT, F, in_lanes
+from lenskeep.core.engine.kernel.rowmath import F, in_lanes
 from lenskeep.core.engine.ops import FINE_SLOT, PLANE_SLOT
+from lenskeep.core.jit import JIT, njit
 from lenskeep.core.types import Float
 
 

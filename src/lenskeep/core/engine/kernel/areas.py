@@ -3,10 +3,10 @@
 from typing import Any
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
-from lenskeep.core.engine.kernel.rowmath import JIT, F
+from lenskeep.core.engine.kernel.rowmath import F
+from lenskeep.core.jit import JIT, njit
 from lenskeep.core.types import Float
 
 _Spans = tuple[NDArray[np.uint32], NDArray[np.uint32], Float, Float]

@@ -8,9 +8,9 @@ from enum import IntEnum
 from typing import Any
 
 import numpy as np
-from numba import njit
 
-from lenskeep.core.engine.kernel.rowmath import JIT, F, exp2_row, log2_row
+from lenskeep.core.engine.kernel.rowmath import F, exp2_row, log2_row
+from lenskeep.core.jit import JIT, njit
 from lenskeep.core.types import Float
 
 _GREY = F(5e-4)

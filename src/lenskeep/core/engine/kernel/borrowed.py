@@ -9,13 +9,12 @@ from typing import Any, TypeVar
 import numba
 import numpy as np
 from llvmlite import ir  # type: ignore[import-untyped]
-from numba import njit
 from numba.core import types
 from numba.extending import intrinsic
 from numba.np import arrayobj
 from numpy.typing import NDArray
 
-from lenskeep.core.engine.kernel.rowmath import JIT
+from lenskeep.core.jit import JIT, njit
 from lenskeep.core.types import Float
 
 Planes = NDArray[np.int64]

@@ -1,11 +1,11 @@
 """Operations on rows in OKLab: (a, b) scaled, turned and shifted, by hue, by lightness, by chroma."""
 
 import numpy as np
-from numba import njit
 
 from lenskeep.core.colour.oklab import LAB_TO_LMS, LMS_TO_LAB, LMS_TO_RGB, RGB_TO_LMS
-from lenskeep.core.engine.kernel.rowmath import JIT, F, atan2_row, cbrt_here, exp2_row, lookup_row, matrix_here, smooth
+from lenskeep.core.engine.kernel.rowmath import F, atan2_row, cbrt_here, exp2_row, lookup_row, matrix_here, smooth
 from lenskeep.core.engine.ops import LIGHT_TO, TABLE_SIZE
+from lenskeep.core.jit import JIT, njit
 from lenskeep.core.types import Float
 
 _LMS = RGB_TO_LMS.astype(np.float32)

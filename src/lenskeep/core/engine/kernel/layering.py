@@ -1,10 +1,10 @@
 """Colours and opacity of a layer that brings what lies below to what it should be, pixel by pixel."""
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
-from lenskeep.core.engine.kernel.rowmath import JIT, F
+from lenskeep.core.engine.kernel.rowmath import F
+from lenskeep.core.jit import JIT, njit
 
 STEPS = 256.0
 """Of one code in what lies below: it is kept in sixteen bits, finer than a reader's own numbers."""

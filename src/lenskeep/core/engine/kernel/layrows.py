@@ -3,13 +3,13 @@
 from typing import Any
 
 import numpy as np
-from numba import njit
 
 from lenskeep.core.colour.spaces import REC2020_TO_SRGB, SRGB_TO_REC2020
 from lenskeep.core.engine.kernel.blends import decode_row, encode_row
 from lenskeep.core.engine.kernel.labrows import LIGHT_SCALE
-from lenskeep.core.engine.kernel.rowmath import JIT, F, cbrt_row, lookup_row, matrix_rows
+from lenskeep.core.engine.kernel.rowmath import F, cbrt_row, lookup_row, matrix_rows
 from lenskeep.core.engine.ops import LIGHT_TO, TABLE_SIZE
+from lenskeep.core.jit import JIT, njit
 from lenskeep.core.types import Float
 
 _TO_SRGB = REC2020_TO_SRGB.astype(np.float32)

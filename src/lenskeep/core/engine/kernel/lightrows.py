@@ -1,10 +1,10 @@
 """Rows brightened, veiled and shaded: gains, haze, vignettes, and bands of detail weighed by tone."""
 
 import numpy as np
-from numba import njit
 
-from lenskeep.core.engine.kernel.rowmath import JIT, F, lookup_row
+from lenskeep.core.engine.kernel.rowmath import F, lookup_row
 from lenskeep.core.engine.ops import TABLE_FROM, TABLE_SIZE, TABLE_TO
+from lenskeep.core.jit import JIT, njit
 from lenskeep.core.types import Float
 
 TONE_FROM, TONE_SCALE = F(TABLE_FROM), F((TABLE_SIZE - 1) / (TABLE_TO - TABLE_FROM))

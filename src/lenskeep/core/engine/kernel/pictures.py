@@ -3,11 +3,11 @@
 from typing import Any
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
 from lenskeep.core.colour.spaces import LUMINANCE
-from lenskeep.core.engine.kernel.rowmath import JIT, F, log2_row, smooth
+from lenskeep.core.engine.kernel.rowmath import F, log2_row, smooth
+from lenskeep.core.jit import JIT, njit
 from lenskeep.core.types import Float
 
 _Y0, _Y1, _Y2 = (F(v) for v in LUMINANCE)

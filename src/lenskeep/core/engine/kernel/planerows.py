@@ -6,11 +6,11 @@ is looked up for each pixel.
 """
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
 from lenskeep.core.engine.kernel.borrowed import Planes, plane_line
-from lenskeep.core.engine.kernel.rowmath import JIT, F, copy_row
+from lenskeep.core.engine.kernel.rowmath import F, copy_row
+from lenskeep.core.jit import JIT, njit
 from lenskeep.core.types import Float
 
 Columns = NDArray[np.uint32]

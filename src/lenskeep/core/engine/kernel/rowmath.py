@@ -12,15 +12,12 @@ from typing import Any
 
 import numpy as np
 from llvmlite import ir  # type: ignore[import-untyped]
-from numba import njit
 from numba.core import types
 from numba.extending import intrinsic
 
+from lenskeep.core.jit import JIT, njit
 from lenskeep.core.types import Float
 
-PLAIN: dict[str, Any] = {"nogil": True, "cache": True, "error_model": "numpy"}
-"""How kernels are compiled that round as they are written; ``JIT`` those whose sums and products may change places."""
-JIT: dict[str, Any] = PLAIN | {"fastmath": {"contract", "arcp", "nsz", "reassoc"}}
 F = np.float32
 LANES = 64
 """Work on part of a row begins and ends at multiples of this, from the frame's left border on: as many pixels as the

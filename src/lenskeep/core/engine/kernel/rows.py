@@ -1,7 +1,6 @@
 """One pass over the pixels: every operation of a program, row by row, with the row's values staying in the cache."""
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
 from lenskeep.core.colour.spaces import LUMINANCE
@@ -33,7 +32,6 @@ from lenskeep.core.engine.kernel.lightrows import (
 )
 from lenskeep.core.engine.kernel.planerows import SPREAD_FROM, Columns, columns_of, plane_row
 from lenskeep.core.engine.kernel.rowmath import (
-    JIT,
     F,
     cbrt_row,
     copy_row,
@@ -43,6 +41,7 @@ from lenskeep.core.engine.kernel.rowmath import (
     matrix_here,
 )
 from lenskeep.core.engine.ops import EXTRA_SLOT, PLANE_SLOT, TRAITS, Code
+from lenskeep.core.jit import JIT, njit
 from lenskeep.core.types import Float
 
 _Y0, _Y1, _Y2 = (F(v) for v in LUMINANCE)

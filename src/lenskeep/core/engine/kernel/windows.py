@@ -7,9 +7,9 @@ is high. Nothing of the picture's size is made but what is asked for. Beyond its
 from typing import Any
 
 import numpy as np
-from numba import njit
 
-from lenskeep.core.engine.kernel.rowmath import PLAIN, F
+from lenskeep.core.engine.kernel.rowmath import F
+from lenskeep.core.jit import PLAIN, njit
 from lenskeep.core.types import Float
 
 

@@ -1,0 +1,36 @@
+"""How kernels are compiled: what every module that has some takes its ``njit`` and its options from.
+
+The compiler would rather use half of what processors with 512-bit vectors have, for fear that they clock lower; whole
+vectors make a frame of 24 megapixels in 390 ms where halves take 460 (six steps, a core of a Cascade Lake, which does
+clock lower). Which it is changes no pixel: each is rounded by itself (``rowmath.LANES``). A user's own
+``NUMBA_CPU_FEATURES`` goes first. Numba reads this once, when it first compiles, so that it is said here, before any
+kernel is defined.
+"""
+
+from typing import Any
+
+import llvmlite.binding as llvm  # type: ignore[import-untyped]
+import numba
+from numba import njit
+
+config: Any = numba.config
+__all__ = ["JIT", "PLAIN", "njit"]
+PLAIN: dict[str, Any] = {"nogil": True, "cache": True, "error_model": "numpy"}
+"""How kernels are compiled that round as they are written; ``JIT`` those whose sums and products may change places."""
+JIT: dict[str, Any] = PLAIN | {"fastmath": {"contract", "arcp", "nsz", "reassoc"}}
+
+
+def _whole_vectors() -> str | None:
+    """This processor's features with all of its vectors' width, or None where it has none of 512 bits or the user, or
+    Numba's own switch for old processors, says which to use.
+    """
+    if config.CPU_FEATURES is not None or config.CPU_NAME is not None or not config.ENABLE_AVX:
+        return None
+    try:
+        features = llvm.get_host_cpu_features()
+    except RuntimeError:  # an unknown processor: as Numba would take it
+        return None
+    return features.flatten() + ",-prefer-256-bit" if features.get("avx512f") else None
+
+
+config.CPU_FEATURES = _whole_vectors() or config.CPU_FEATURES
