@@ -111,13 +111,15 @@ def _ran(library: Library, name: str, job_id: int | None) -> Stage:
     return stage._replace(whole=time.perf_counter() - start)
 
 
-def told(stage: Stage) -> None:
+def told(stage: Stage, around: list[float]) -> None:
+    """``around`` are the floors right before and after, since the machine's own speed drifts between the stages."""
     seconds, count = stage.frames[-1]
     quarters, (grown, slower) = ", ".join(f"{took:.2f}" for took, _ in stage.parts(4)), stage.growth()
     print(
         f"  {stage.name:10s} {stage.whole / count:5.2f} s a frame; by quarters {quarters}, then "
         f"{stage.whole - seconds:.1f} s; second half {grown:.2f} times the first, "
-        f"the machine {slower:.2f} times as slow"
+        f"the machine {slower:.2f} times as slow; {stage.whole / count / float(np.mean(around)):.2f} times the floors "
+        f"around it"
     )
 
 
@@ -154,8 +156,8 @@ def main(words: list[str]) -> int:
         f"(before, between and after: {each})"
     )
     stages = (found, applied, left)
-    for stage in stages:
-        told(stage)
+    for stage, *around in zip(stages, floors, floors[1:], strict=False):
+        told(stage, around)
     at_hand = (applied.whole + left.whole) / count / floor
     whole = found.whole / count / floor + at_hand
     print(f"  all of it {whole:.2f} times decoding and encoding (at most {WITH_FINDING:g}); with masks at hand")

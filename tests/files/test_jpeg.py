@@ -4,6 +4,7 @@ import io
 import subprocess
 import sys
 import time
+import zlib
 
 import numpy as np
 import pytest
@@ -13,7 +14,8 @@ from PIL import ExifTags, Image, ImageCms
 
 from lenskeep.files.icc import output_profile
 from lenskeep.files.reading.exif import upright_exif
-from lenskeep.files.writing.jpeg import jpeg_bytes
+from lenskeep.files.writing.jpeg import jpeg_bytes, jpeg_pixels
+from lenskeep.files.written import crc_of
 from tools.made_up import scene
 
 
@@ -83,3 +85,17 @@ def test_every_byte_is_what_one_library_alone_would_write(shape, quality, space,
 def test_pixels_that_do_not_lie_together_are_written_as_they_are():
     pixels = scene()
     assert jpeg_bytes(pixels[:, ::-1]) == jpeg_bytes(np.ascontiguousarray(pixels[:, ::-1]))
+
+
+@given(st.binary(max_size=5000))
+def test_the_quick_sum_of_what_leaves_is_the_one_that_a_zip_holds(data):
+    assert crc_of(data) == zlib.crc32(data)
+
+
+@pytest.mark.parametrize("more", [b"", b"\xff\xd9", b"what a camera puts behind it"])
+def test_an_end_is_found_whatever_stands_behind_it_and_missed_where_there_is_none(more):
+    pixels = np.random.default_rng(0).integers(0, 256, (48, 64, 3)).astype(np.uint8)
+    data = jpeg_bytes(pixels, 92)
+    assert np.array_equal(jpeg_pixels(data + more), jpeg_pixels(data))
+    with pytest.raises(EOFError):
+        jpeg_pixels(data[:-2].rstrip(b"\xff"))

@@ -91,7 +91,7 @@ def _has_end(data: bytes) -> bool:
         if marker == 0xFF:  # a fill byte
             at += 1
         elif marker == 0xDA:
-            return data.find(b"\xff\xd9", at) >= 0
+            return data.rfind(b"\xff\xd9", at) >= 0  # from its end, where it is but for a truncated one
         else:
             at += 2 + int.from_bytes(data[at + 2 : at + 4], "big")
     return False

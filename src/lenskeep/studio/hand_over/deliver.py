@@ -1,7 +1,6 @@
 """Handing over: finished JPEGs from the originals, a CSV of what was applied, as a ZIP or into a folder."""
 
 import shutil
-import zlib
 from collections.abc import Callable, Iterator
 from dataclasses import replace
 from datetime import datetime
@@ -15,7 +14,7 @@ from lenskeep.files import gallery
 from lenskeep.files.archive import Packed, zip_bytes, zip_stream
 from lenskeep.files.reading.photo import Base
 from lenskeep.files.writing import FORMS
-from lenskeep.files.written import check_writable, sum_of, write_beside, write_whole, written_whole
+from lenskeep.files.written import check_writable, crc_of, sum_of, write_beside, write_whole, written_whole
 from lenskeep.store import checks, deliveries, findings, frames, jobs, looks, scenes, shoots
 from lenskeep.store.deliveries import FileMade
 from lenskeep.store.frames import FrameRow
@@ -145,7 +144,7 @@ def packed(library: Library, job: jobs.Job) -> list[Packed]:
         raise UserProblem("This hand-over is not whole: files of it are gone from the library. Hand over once more.")
     for path in in_library(folder):
         data = path.read_bytes()
-        files.append(Packed(str(path.relative_to(folder)), path, len(data), zlib.crc32(data), at))
+        files.append(Packed(str(path.relative_to(folder)), path, len(data), crc_of(data), at))
     return files
 
 
@@ -307,7 +306,7 @@ class Delivering:
                 lost.append(item.id)
             elif item.id not in made:  # made by an earlier version, which did not write it down
                 data = path.read_bytes()
-                self.record(job, item, Delivered(FileMade(name, len(data), zlib.crc32(data), sum_of(path))))
+                self.record(job, item, Delivered(FileMade(name, len(data), crc_of(data), sum_of(path))))
         if lost:
             words = f"{len(lost)} files of this hand-over are gone from {folder}. Resume it to make them again."
             jobs.undo_items(self.library.db, lost, "Its file is gone.")

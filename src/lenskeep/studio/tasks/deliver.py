@@ -1,7 +1,6 @@
 """Finishing one frame from its original, at full size or smaller: a plain function from a task to its result."""
 
 import hashlib
-import zlib
 from collections.abc import Iterator
 from dataclasses import dataclass, field
 from pathlib import Path
@@ -24,7 +23,7 @@ from lenskeep.files.writing import FORMS
 from lenskeep.files.writing.fields import NOTHING_SAID, Said, exif_with, xmp_packet
 from lenskeep.files.writing.jpeg import JPEG
 from lenskeep.files.writing.openraster import openraster_bytes
-from lenskeep.files.written import write_beside, write_whole
+from lenskeep.files.written import crc_of, write_beside, write_whole
 from lenskeep.store.deliveries import FileMade
 from lenskeep.studio.tasks.frame_files import FrameFiles
 from lenskeep.studio.tasks.layered import layers, reduced
@@ -95,7 +94,7 @@ def deliver_frame(task: DeliverTask) -> Delivered:
     else:
         data = form.write(pixels, task.quality, exif_with(photo.exif, task.said), task.space, xmp_packet(task.said))
     digest = hashlib.sha256(data).hexdigest()
-    made = FileMade(task.file, len(data), zlib.crc32(data), digest, "", " ".join(sorted(frame.found.missing)))
+    made = FileMade(task.file, len(data), crc_of(data), digest, "", " ".join(sorted(frame.found.missing)))
     more: dict[str, bytes] = {}
     if task.masks:
         stem = Path(task.file).stem
