@@ -1,5 +1,6 @@
 """What every test may use: an empty library, a folder of photographs, and a watch over the originals."""
 
+import shutil
 from collections.abc import Callable, Iterator
 from pathlib import Path
 
@@ -7,6 +8,7 @@ import pytest
 from hypothesis import settings
 
 from lenskeep.files.written import sum_of
+from lenskeep.store.database import Database
 from lenskeep.studio.library import Library
 from tools.made_up import DEMO, write_photo
 
@@ -25,6 +27,36 @@ def originals_are_never_written_to() -> Iterator[None]:
     before = sums(DEMO.parent)
     yield
     assert sums(DEMO.parent) == before, "a photograph was altered by the tests' work"
+
+
+@pytest.fixture(scope="session", autouse=True)
+def a_new_database_is_copied(tmp_path_factory: pytest.TempPathFactory) -> Iterator[None]:
+    """Some fifteen hundred tests begin with an empty library: its tables are built once for all of them, by the same
+    migrations, which take longer than most of those tests. Other processes, such as a server's, build their own.
+    """
+    folder = tmp_path_factory.mktemp("empty")
+    built = folder / "built.db"
+    Database(folder / "first.db").copy_to(built)
+    migrate = Database._migrate
+
+    def migrated(self: Database) -> None:
+        if not self.path.exists():
+            copied = self.path.with_name(f".{self.path.name}.copy")
+            shutil.copyfile(built, copied)
+            copied.replace(self.path)
+        migrate(self)
+
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(Database, "_migrate", migrated)
+        yield
+
+
+@pytest.fixture(scope="session", autouse=True)
+def nothing_waits_for_the_disk() -> Iterator[None]:
+    """Tests kill processes, not machines: what a process has written is there, whether or not the disk has it yet."""
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr("lenskeep.files.written._to_disk", lambda _: None)
+        yield
 
 
 @pytest.fixture

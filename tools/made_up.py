@@ -1,5 +1,7 @@
 """Made-up photographs, frames and libraries, for tests, benchmarks and pictures of the screens."""
 
+import io
+from functools import lru_cache
 from importlib.resources import files
 from pathlib import Path
 
@@ -16,14 +18,14 @@ from lenskeep.core.recipes.models import Recipe
 from lenskeep.core.regions import Found
 from lenskeep.core.render import Frame
 from lenskeep.files.assets import in_memory
-from lenskeep.files.masks import write_mask
-from lenskeep.files.reading.photo import read_photo, to_srgb8
+from lenskeep.files.masks import mask_bytes
+from lenskeep.files.reading.photo import linear_of, read_photo, to_srgb8
 from lenskeep.files.working import working_bytes
-from lenskeep.files.writing.jpeg import jpeg_bytes
+from lenskeep.files.writing.jpeg import jpeg_bytes, jpeg_pixels
 from lenskeep.files.written import write_whole
 from lenskeep.store import findings, frames, scenes
 from lenskeep.studio import bring_in
-from lenskeep.studio.library import WORKING, Library
+from lenskeep.studio.library import WORKING, Computed, Library
 from lenskeep.studio.tasks.find import BASE_QUALITY, THUMB_QUALITY, detectors
 from lenskeep.studio.tasks.frame_files import framed
 
@@ -50,11 +52,17 @@ def scene(height: int = 120, width: int = 180, seed: int = 0) -> np.ndarray:
 def write_photo(path: Path, seed: int = 0, taken: str | None = None, height: int = 120, width: int = 180) -> Path:
     """A JPEG of ``scene``; ``taken`` as EXIF writes it."""
     path.parent.mkdir(parents=True, exist_ok=True)
-    exif = Image.Exif()
+    path.write_bytes(_photo(seed, taken, height, width))
+    return path
+
+
+@lru_cache(maxsize=256)  # hundreds of tests ask for the same few
+def _photo(seed: int, taken: str | None, height: int, width: int) -> bytes:
+    exif, out = Image.Exif(), io.BytesIO()
     if taken:
         exif.get_ifd(0x8769)[0x9003] = taken
-    Image.fromarray(scene(height, width, seed)).save(path, quality=92, exif=exif)
-    return path
+    Image.fromarray(scene(height, width, seed)).save(out, "JPEG", quality=92, exif=exif)
+    return out.getvalue()
 
 
 def piece(label: int, kind: str, box: Box, area: float, colour: tuple[float, float, float]) -> Piece:
@@ -112,6 +120,20 @@ def found_on_demo(name: str) -> Frame:
     return found_on(read_photo(path).reduced(PROXY_SIDE))
 
 
+@lru_cache(maxsize=256)
+def _as_found(seed: int, height: int, width: int) -> dict[str, bytes]:
+    """The pictures and masks that finding would leave of a photograph, by their names in the folder of its frame."""
+    base = linear_of(jpeg_pixels(_photo(seed, None, height, width)))
+    computed = Computed(Path())
+    found = frame_of(smaller(base, PROXY_SIDE)).found
+    masks = {name: to_mask8(found.mask(name)) for name in found.masks} | {"pieces": found.pieces}
+    return {
+        computed.base.name: jpeg_bytes(to_srgb8(base), BASE_QUALITY),
+        WORKING: working_bytes(base),
+        computed.thumb.name: jpeg_bytes(to_srgb8(base), THUMB_QUALITY),
+    } | {computed.mask(name).name: mask_bytes(mask) for name, mask in masks.items()}
+
+
 def ready_shoot(library: Library, folder: Path, count: int, height: int = 200, width: int = 300) -> int:
     """A shoot of so many frames with masks in place, written down without running the detectors.
 
@@ -125,15 +147,9 @@ def ready_shoot(library: Library, folder: Path, count: int, height: int = 200, w
             write.execute("DELETE FROM jobs WHERE shoot_id = ? AND kind = 'find'", (shoot_id,))
         row = frames.frame(library.db, frame_id)
         assert row is not None
-        base = read_photo(path).rows(0, height)
         computed = library.computed(row.sha256)
-        write_whole(computed.base, jpeg_bytes(to_srgb8(base), BASE_QUALITY))
-        write_whole(computed.folder / WORKING, working_bytes(base))
-        write_whole(computed.thumb, jpeg_bytes(to_srgb8(base), THUMB_QUALITY))
-        found = frame_of(smaller(base, PROXY_SIDE)).found
-        for name in found.masks:
-            write_mask(computed.mask(name), to_mask8(found.mask(name)))
-        write_mask(computed.mask("pieces"), found.pieces)
+        for name, data in _as_found(i, height, width).items():
+            write_whole(computed.folder / name, data)
         doubt = {"trust": 0.4, "area": 0.1, "reasons": ["Subject and sky overlap."]} if i % 3 == 2 else None
         facts = facts_for(
             height, width, detector=DETECTOR, **({"subject": Finding.model_validate(doubt)} if doubt else {})

@@ -123,7 +123,9 @@ def test_what_one_frame_has_is_copied_to_others(desk):
     me.wait(lambda: len(me.all(".tile img")) == 4)
     me.click(me.all(".tile")[0], Keys.CONTROL)
     me.keys("c", held=Keys.CONTROL)
-    me.reads("Copied from IMG_000", ".toast")
+    me.reads("Copied from IMG_000", ".toast-good")
+    told, bar = (me.find(css).rect for css in (".toast-good", "#selection"))
+    assert told["y"] + told["height"] <= bar["y"], "what is told does not lie over what can be done"
     me.keys(Keys.ESCAPE)
     me.click(me.all(".tile")[2], Keys.CONTROL)
     me.press("Copy…")

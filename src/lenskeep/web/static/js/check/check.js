@@ -1,5 +1,5 @@
 // The check: one frame after another by keys. The next pictures are decoded and made while one is looked at.
-import { send, toast } from "../shared/api.js";
+import { send, toast, told } from "../shared/api.js";
 import { whileSpace } from "../shared/divider.js";
 import { clearContours, drawContours } from "../shared/svg.js";
 
@@ -169,7 +169,7 @@ function onward() {
 function take(frame, fresh) {
   const { said, ...rest } = fresh;
   Object.assign(frame, rest);
-  if (said) toast(said);
+  if (said) told(said);
 }
 
 // done in order; the page goes on at once, and the frame's new picture follows

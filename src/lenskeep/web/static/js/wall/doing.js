@@ -1,5 +1,5 @@
 // What is done to the selected frames: the bar at the foot of the wall, and its keys.
-import { send, toast } from "../shared/api.js";
+import { send, toast, told } from "../shared/api.js";
 
 export function makeDoing({ bar, selecting }) {
   const { shoot } = bar.dataset;
@@ -10,7 +10,7 @@ export function makeDoing({ bar, selecting }) {
   async function post(way, body) {
     try {
       const answer = await (await send(`/shoots/${shoot}/${way}`, body)).json();
-      toast(answer.said);
+      told(answer.said);
       selecting.forget();
       return true;
     } catch (error) {
@@ -32,7 +32,7 @@ export function makeDoing({ bar, selecting }) {
     copied = selecting.first();
     at("[data-copied]").textContent = `Copied from ${document.querySelector(`#tile-${copied} img`)?.alt.split(",")[0] ?? "a frame"}.`;
     at("[data-do-paste] .button-main").disabled = false;
-    toast(at("[data-copied]").textContent);
+    told(at("[data-copied]").textContent);
   }
   function paste() {
     const ticks = at("[data-do-paste]").elements;
