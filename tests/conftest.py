@@ -1,7 +1,10 @@
 """What every test may use: an empty library, a folder of photographs, and a watch over the originals."""
 
+import os
 import shutil
+import uuid
 from collections.abc import Callable, Iterator
+from contextlib import suppress
 from pathlib import Path
 
 import pytest
@@ -41,9 +44,11 @@ def a_new_database_is_copied(tmp_path_factory: pytest.TempPathFactory) -> Iterat
 
     def migrated(self: Database) -> None:
         if not self.path.exists():
-            copied = self.path.with_name(f".{self.path.name}.copy")
+            copied = self.path.with_name(f".{uuid.uuid4().hex}.copy")
             shutil.copyfile(built, copied)
-            copied.replace(self.path)
+            with suppress(FileExistsError):  # another process was quicker
+                os.link(copied, self.path)
+            copied.unlink()
         migrate(self)
 
     with pytest.MonkeyPatch.context() as patch:
