@@ -12,7 +12,7 @@ setup: .venv/.ready .venv/.kernels
 	PYTHON="$(PYTHON)" sh tools/setup.sh
 
 # Numba keeps compiled kernels by the file they stand in and does not see changes of what they call
-KERNELS := $(shell find src/lenskeep/core/engine -name "*.py") src/lenskeep/core/jit.py src/lenskeep/core/regions/dabs.py src/lenskeep/core/regions/strokes.py src/lenskeep/core/detect/edges.py src/lenskeep/core/detect/skycolour.py src/lenskeep/core/clean/joining.py src/lenskeep/core/clean/sources.py
+KERNELS := $(sort src/lenskeep/core/jit.py $(shell find src/lenskeep/core/engine -name "*.py"; grep -rl "core.jit import" src/lenskeep/core --include="*.py"))
 .venv/.kernels: .venv/.ready $(KERNELS)
 	find src -name '*.nb[ic]' -delete
 	$(BIN)/python -m tools.warm

@@ -13,8 +13,9 @@ from lenskeep.core.detect import find as f
 from lenskeep.core.detect.find import Detectors, find
 from lenskeep.core.engine.planes import PROXY_SIDE
 from lenskeep.core.types import SRGB8
-from lenskeep.files.masks import write_mask
+from lenskeep.files.masks import mask_bytes
 from lenskeep.files.reading.photo import read_photo, to_srgb8
+from lenskeep.files.written import write_whole
 from lenskeep.studio.library import Computed
 from lenskeep.studio.tasks.find import detectors
 from lenskeep.studio.tasks.frame_files import files_of
@@ -70,7 +71,7 @@ def measured(original: Path, computed: Computed) -> dict[str, Any]:
 
     find_seconds, found = seconds(whole)
     for name, mask in [*found.masks.items(), ("pieces", found.pieces)]:
-        write_mask(computed.mask(name), mask)
+        write_whole(computed.mask(name), mask_bytes(mask))
     proxy = read_photo(original).reduced(PROXY_SIDE)
 
     def again() -> None:

@@ -34,8 +34,8 @@ def originals_are_never_written_to() -> Iterator[None]:
 
 @pytest.fixture(scope="session", autouse=True)
 def a_new_database_is_copied(tmp_path_factory: pytest.TempPathFactory) -> Iterator[None]:
-    """Some fifteen hundred tests begin with an empty library: its tables are built once for all of them, by the same
-    migrations, which take longer than most of those tests. Other processes, such as a server's, build their own.
+    """Every test with a library begins with an empty one: its tables are built once for all of them, by the same
+    migrations, which take longer than many of those tests. Other processes, such as a server's, build their own.
     """
     folder = tmp_path_factory.mktemp("empty")
     built = folder / "built.db"

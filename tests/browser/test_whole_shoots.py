@@ -337,6 +337,8 @@ def test_five_thousand_frames_are_selected_without_a_stall(desk):
         )
     me.go(f"/shoots/{me.shoot}")
     me.wait(lambda: len(me.all(".tile img")) >= 60)
+    empty, full = (me.find(css).rect["height"] for css in (".tile-empty", ".tile[data-frame]"))
+    assert empty == pytest.approx(full, abs=1), "a page that comes moves nothing of what is below it"
     me.driver.execute_script(
         "window.stalls = []; new PerformanceObserver((list) => list.getEntries().forEach((e) =>"
         " window.stalls.push(e.duration))).observe({entryTypes: ['longtask']});"

@@ -4,14 +4,15 @@ import cv2
 import numpy as np
 import pytest
 
-from lenskeep.files.masks import full_size_mask, read_mask, write_mask
+from lenskeep.files.masks import full_size_mask, mask_bytes, read_mask
 from lenskeep.files.problems import PhotoProblem
 from lenskeep.files.reading.photo import read_photo
+from lenskeep.files.written import write_whole
 
 
 def test_a_mask_comes_back_as_it_was_and_a_broken_one_says_so(tmp_path):
     mask = np.random.default_rng(0).integers(0, 256, (40, 60), dtype=np.uint8)
-    write_mask(tmp_path / "m.png", mask)
+    write_whole(tmp_path / "m.png", mask_bytes(mask))
     assert np.array_equal(read_mask(tmp_path / "m.png"), mask)
     assert [p.name for p in tmp_path.iterdir()] == ["m.png"]
     for name, data in (("empty.png", b""), ("words.png", b"words"), ("gone.png", None)):

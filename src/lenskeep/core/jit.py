@@ -7,6 +7,7 @@ clock lower). Which it is changes no pixel: each is rounded by itself (``rowmath
 kernel is defined.
 """
 
+from contextlib import suppress
 from typing import Any
 
 import llvmlite.binding as llvm  # type: ignore[import-untyped]
@@ -20,17 +21,17 @@ PLAIN: dict[str, Any] = {"nogil": True, "cache": True, "error_model": "numpy"}
 JIT: dict[str, Any] = PLAIN | {"fastmath": {"contract", "arcp", "nsz", "reassoc"}}
 
 
-def _whole_vectors() -> str | None:
-    """This processor's features with all of its vectors' width, or None where it has none of 512 bits or the user, or
-    Numba's own switch for old processors, says which to use.
+def _features() -> str | None:
+    """What Numba is to know of this processor: what it or the user has set, and that all of its vectors' width may be
+    used where that is 512 bits and nobody, nor Numba's own switch for old processors, says otherwise.
     """
-    if config.CPU_FEATURES is not None or config.CPU_NAME is not None or not config.ENABLE_AVX:
-        return None
-    try:
-        features = llvm.get_host_cpu_features()
-    except RuntimeError:  # an unknown processor: as Numba would take it
-        return None
-    return features.flatten() + ",-prefer-256-bit" if features.get("avx512f") else None
+    if config.CPU_FEATURES is None and config.CPU_NAME is None and config.ENABLE_AVX:
+        with suppress(RuntimeError):  # an unknown processor: as Numba would take it
+            features = llvm.get_host_cpu_features()
+            if features.get("avx512f"):
+                return str(features.flatten()) + ",-prefer-256-bit"
+    found: str | None = config.CPU_FEATURES
+    return found
 
 
-config.CPU_FEATURES = _whole_vectors() or config.CPU_FEATURES
+config.CPU_FEATURES = _features()

@@ -13,7 +13,6 @@ from lenskeep.core.render import EDGE_EPS, EDGE_RADIUS, STRIP_ROWS
 from lenskeep.core.types import LinearRGB, Mask8
 from lenskeep.files.problems import PhotoProblem
 from lenskeep.files.reading.photo import Photo
-from lenskeep.files.written import write_whole
 
 MOST_MASK_PIXELS = 40_000_000
 
@@ -23,11 +22,6 @@ def mask_bytes(mask: Mask8) -> bytes:
     than twice the time, for as many bytes.
     """
     return bytes(imagecodecs.png_encode(np.ascontiguousarray(mask), level=3, filter=imagecodecs.PNG.FILTER.UP))
-
-
-def write_mask(path: Path, mask: Mask8) -> None:
-    """Write (h, w) uint8 as PNG, whole or not at all."""
-    write_whole(path, mask_bytes(mask))
 
 
 def read_mask(path: Path) -> Mask8:
