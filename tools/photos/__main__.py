@@ -1,6 +1,6 @@
 """Make the demo's photographs. ``python -m tools.photos SHOOT RENDERS`` renders what is missing and develops the shoot.
 
-SHOOT is ferry, dunes, studio, unseen, unseen_again, passing or festival; RENDERS a folder for linear renders (about
+SHOOT is ferry, dunes, studio, unseen, unseen_again, passing, festival or hands; RENDERS a folder for linear renders (of
 12 MB each), kept so that exposure, colour and framing can be changed without rendering again. ``--only SHOT,SHOT``
 renders those alone, ``--develop`` renders nothing.
 """

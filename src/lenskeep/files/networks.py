@@ -140,6 +140,12 @@ def face_network(threads: int = 2) -> LiteNetwork:
 
 
 @lru_cache(maxsize=2)
+def palm_network(threads: int = 2) -> LiteNetwork:
+    """MediaPipe's palm detection, 192 × 192 (Apache-2.0)."""
+    return LiteNetwork(_packaged("palm.tflite"), threads)
+
+
+@lru_cache(maxsize=2)
 def boxes_network(threads: int = 2) -> OpenVinoNetwork:
     """NanoDet at 416 (Apache-2.0); made by tools/networks/boxes.py."""
     return OpenVinoNetwork("boxes.xml", threads)

@@ -37,7 +37,7 @@ RIM, STRONGEST, LEAST_SEEN = 0.03, 0.9, 50
 class Being:
     """A person or an animal. ``mask`` (h, w) 0…1 is None until it was made; ``sure`` ones may add to the subject, the
     others only tell the kind of what is there. A ``bystander`` is smaller than somebody and out of focus: people,
-    but not the picture's subject.
+    but not the picture's subject. Somebody ``whole`` is more than a hand.
     """
 
     box: Float
@@ -47,6 +47,7 @@ class Being:
     salient: float
     mask: Alpha | None = None
     bystander: bool = False
+    whole: bool = False
 
 
 @dataclass(frozen=True)
@@ -76,7 +77,8 @@ def find_beings(
     for s in seen:
         kind, sure = ("person", True) if _of_row(s, row) else _kind(s, [float(t) for t in tall])
         if kind is not None and not _told(s.one, kind, out):
-            out.append(Being(s.one.box, s.one.score, kind, sure, s.salient, s.mask if kind == "person" else None))
+            mask = s.mask if kind == "person" else None
+            out.append(Being(s.one.box, s.one.score, kind, sure, s.salient, mask, whole=_whole(s)))
     most = max((np.sqrt(area(b.box)) for b in out), default=1.0)
     return _with_bystanders(image, [b for b in out if _matters(b, float(np.sqrt(area(b.box)) / most))])
 
@@ -147,6 +149,11 @@ def _may_count(one: Detected, salient: float) -> bool:
 
 def _sure_person(s: _Witnessed) -> bool:
     return s.one.seen == "person" and s.one.score >= PERSON_SURE and not s.beast
+
+
+def _whole(s: _Witnessed) -> bool:
+    """Whether somebody is seen, and not an arm alone, which the pose network may take for a figure as well."""
+    return s.presence > 0.5 and (s.one.score >= PERSON_SURE or s.face)
 
 
 def _of_row(s: _Witnessed, row: list[Float]) -> bool:

@@ -10,6 +10,7 @@ from lenskeep.core.detect.beings import Being
 from lenskeep.core.detect.boxes import NEAR, around, fits, limited, touching, within
 from lenskeep.core.detect.edges import colour_guided_near
 from lenskeep.core.detect.figures import animal_mask
+from lenskeep.core.detect.palms import Palm
 from lenskeep.core.facts import Face
 from lenskeep.core.types import SRGB8, Alpha, GraphNetwork, TensorNetwork
 
@@ -33,6 +34,7 @@ def with_beings(
     faces: Sequence[Face],
     network: GraphNetwork,
     person: TensorNetwork,
+    palms: Sequence[Palm] = (),
 ) -> tuple[Alpha, list[Being]]:
     """(the subject (h, w) 0…1, the beings with a mask each), from the subject ``base`` that saliency found."""
     if not any(b.sure for b in beings):
@@ -53,7 +55,7 @@ def with_beings(
             _people(people, limited(base, box, NEAR), fits(limited(base, box, NEAR), box), base, out, own)
     if own.any():
         out = np.maximum(out, colour_guided_near(image, own, radius=6, eps=1e-4))
-    out = _with_what_stands_alone(out, base, taken, beings, faces)
+    out = _with_what_stands_alone(out, base, taken, beings, faces, palms)
     return np.asarray(np.clip(out, 0, 1), np.float32), masked
 
 
@@ -92,11 +94,19 @@ def _seen_besides(one: Being, base: Alpha) -> Alpha:
 
 
 def _with_what_stands_alone(
-    out: Alpha, base: Alpha, taken: np.ndarray, beings: Sequence[Being], faces: Sequence[Face]
+    out: Alpha,
+    base: Alpha,
+    taken: np.ndarray,
+    beings: Sequence[Being],
+    faces: Sequence[Face],
+    palms: Sequence[Palm],
 ) -> Alpha:
-    """Pieces of the given subject away from every being stay with a face, or when much larger than unsure beings."""
+    """Pieces of the given subject away from every being stay with a face or a hand, or when much larger than unsure
+    beings.
+    """
     count, labels, stats, _ = cv2.connectedComponentsWithStats((base > 0.5).astype(np.uint8))
     held = {int(labels[f.box.middle_pixel(base.shape)]) for f in faces}
+    held |= {int(k) for p in palms for k in np.unique(labels[p.hull(base.shape)])}
     unsure = max(b.score for b in beings) <= UNSURE
     most = LARGER * int((out > 0.5).sum())
     for k in range(1, count):

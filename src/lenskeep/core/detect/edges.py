@@ -40,11 +40,11 @@ def grab(image: SRGB8, probability: Alpha, sure_in: float, sure_out: float, core
     inside = (labels == cv2.GC_FGD) | (labels == cv2.GC_PR_FGD)
     if inside.sum() < 30 or (~inside).sum() < 30:
         return np.asarray(probability > 0.5, np.float32)
-    hard = _grabbed(small, labels, GRAB_STEPS)
+    hard = grabbed(small, labels, GRAB_STEPS)
     return np.asarray(np.clip(cv2.resize(hard, (w, h), interpolation=cv2.INTER_LINEAR), 0, 1), np.float32)
 
 
-def _grabbed(small: np.ndarray, labels: np.ndarray, steps: int) -> Alpha:
+def grabbed(small: np.ndarray, labels: np.ndarray, steps: int) -> Alpha:
     """0 or 1 where GrabCut puts every pixel, from its labels (h, w), which it changes in place."""
     models = np.zeros((1, 65)), np.zeros((1, 65))
     cv2.setRNGSeed(7)
@@ -73,7 +73,7 @@ def grab_in(image: SRGB8, mask: Alpha, box: Float) -> Alpha:
     labels[rows, columns] = inner[rows, columns]
     if not (labels == cv2.GC_FGD).any() or not (labels == cv2.GC_BGD).any():
         return np.asarray(mask > 0.5, np.float32)
-    hard = _grabbed(small, labels, GRAB_STEPS_IN)
+    hard = grabbed(small, labels, GRAB_STEPS_IN)
     out = np.zeros_like(mask)
     out[y0:y1, x0:x1] = cv2.resize(hard, (x1 - x0, y1 - y0), interpolation=cv2.INTER_LINEAR)
     return out

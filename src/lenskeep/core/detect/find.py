@@ -13,8 +13,10 @@ from lenskeep.core.detect.composed import with_beings
 from lenskeep.core.detect.covers import cover_fields, find_covers
 from lenskeep.core.detect.faces import find_faces
 from lenskeep.core.detect.grass import without_grass
+from lenskeep.core.detect.hands import with_arms, with_hands
 from lenskeep.core.detect.objects import Looked, faces_of_people, kind_of, split_objects
 from lenskeep.core.detect.opened import opened
+from lenskeep.core.detect.palms import Palm, find_hands, without_hands
 from lenskeep.core.detect.people import figure_apart
 from lenskeep.core.detect.pieces import evened, find_pieces
 from lenskeep.core.detect.saliency import subject_guess
@@ -30,7 +32,7 @@ from lenskeep.core.engine.planes import proxy_size
 from lenskeep.core.facts import SUBJECT_KINDS, Face, Facts, Finding, Kind
 from lenskeep.core.types import SRGB8, Alpha, Float, GraphNetwork, Mask8, TensorNetwork
 
-DETECTOR = "find-12"
+DETECTOR = "find-13"
 """Version of everything below; results are kept under it and found anew when it changes."""
 LEAST_AREA = 2e-4
 
@@ -48,6 +50,7 @@ class Detectors:
     face: TensorNetwork
     boxes: GraphNetwork
     figure: GraphNetwork
+    palm: TensorNetwork
     covers: Mapping[str, Float]
 
 
@@ -111,11 +114,14 @@ def find(
         subject = find_subject(small, guess, detectors.saliency, detectors.glance, looked, faces)
         every = find_beings(small, boxes, guess, faces, looked, detectors.figure)
         beings = [b for b in every if not b.bystander]
-        mask, beings = with_beings(small, beings, subject.mask, faces, detectors.saliency, detectors.person)
+        palms = find_hands(small, subject.mask, beings, detectors.palm)
+        beings = without_hands(beings, palms)
+        base = with_arms(small, subject.mask, palms, detectors.saliency)
+        mask, beings = with_beings(small, beings, base, faces, detectors.saliency, detectors.person, palms)
         subject = replace(subject, mask=without_grass(small, mask) if beings else mask)
         sky = without_subject(sky_found.result().mask, subject.mask)
         covers_found = beside.submit(find_covers, fields.result(), subject.mask, sky)
-        objects, kinds = _objects(subject.mask, beings, faces, looked)
+        objects, kinds = _objects(subject.mask, beings, faces, looked, palms)
         covers = covers_found.result()
         pieces_found = beside.submit(find_pieces, small, objects, list(kinds), {"sky": sky, **covers}, even.result())
         masks = {"subject": subject.mask, "sky": sky, **_of_kinds(subject.mask, objects, kinds)}
@@ -153,7 +159,9 @@ def without_subject(sky: Alpha, subject: Alpha) -> Alpha:
     return np.asarray(np.minimum(sky, 1.0 - subject), np.float32)
 
 
-def _objects(mask: Alpha, beings: list[Being], faces: list[Face], looked: Looked) -> tuple[Mask8, list[Kind]]:
+def _objects(
+    mask: Alpha, beings: list[Being], faces: list[Face], looked: Looked, palms: list[Palm]
+) -> tuple[Mask8, list[Kind]]:
     objects, whose = split_objects(mask, faces, [reach_of(b) for b in beings if b.mask is not None])
     kinds: list[Kind] = []
     for number, being in enumerate(whose, 1):
@@ -163,7 +171,7 @@ def _objects(mask: Alpha, beings: list[Being], faces: list[Face], looked: Looked
             kinds.append(beings[being].kind)
         else:
             kinds.append("thing" if box is None else kind_of(own, box, faces, looked))
-    return objects, kinds
+    return with_hands(looked.image, mask, objects, kinds, palms)
 
 
 def _of_kinds(mask: Alpha, objects: Mask8, kinds: list[Kind]) -> dict[str, Alpha]:

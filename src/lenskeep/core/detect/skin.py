@@ -75,7 +75,7 @@ def skin_mask(image: SRGB8, faces: list[Face], people: Alpha) -> Alpha:
         return np.zeros((h, w), np.float32)
     calm = cv2.GaussianBlur(image, (0, 0), max(0.0015 * max(h, w), 0.4))
     lab = measured_oklab(through(DECODE8[calm], SRGB_TO_REC2020))
-    likeness = _general(lab)
+    likeness = skin_hue(lab)
     learnt = [(face, own) for face in faces if (own := complexion(lab, face, likeness)) is not None]
     if learnt:
         likeness = _of_faces(lab, learnt, likeness)
@@ -84,7 +84,7 @@ def skin_mask(image: SRGB8, faces: list[Face], people: Alpha) -> Alpha:
     return np.asarray(np.clip(1.4 * fine - 0.2, 0, 1) * people, np.float32)
 
 
-def _general(lab: Float) -> Float:
+def skin_hue(lab: Float) -> Float:
     chroma = np.hypot(lab[..., 1], lab[..., 2])
     hue = np.arctan2(lab[..., 2], lab[..., 1])
     rise = np.clip((chroma - CHROMA[0]) / (CHROMA[1] - CHROMA[0]), 0, 1)

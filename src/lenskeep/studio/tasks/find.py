@@ -20,6 +20,7 @@ from lenskeep.files.networks import (
     covers_head,
     face_network,
     figure_network,
+    palm_network,
     person_network,
     saliency_network,
     sky_decoders,
@@ -52,6 +53,7 @@ def detectors(threads: int | None = None) -> Detectors:
         face_network(count),
         boxes_network(count),
         figure_network(count),
+        palm_network(count),
         covers_head(),
     )
 
