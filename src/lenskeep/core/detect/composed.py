@@ -106,13 +106,14 @@ def _with_what_stands_alone(
     """
     count, labels, stats, _ = cv2.connectedComponentsWithStats((base > 0.5).astype(np.uint8))
     held = {int(labels[f.box.middle_pixel(base.shape)]) for f in faces}
-    held |= {int(k) for p in palms for k in np.unique(labels[p.hull(base.shape)])}
+    hands = {int(k) for p in palms for k in np.unique(labels[p.hull(base.shape)])}
     unsure = max(b.score for b in beings) <= UNSURE
     most = LARGER * int((out > 0.5).sum())
     for k in range(1, count):
         piece = labels == k
         larger = unsure and stats[k, cv2.CC_STAT_AREA] > most
-        if (piece & taken).sum() <= AWAY * stats[k, cv2.CC_STAT_AREA] and (k in held or larger):
+        away = (piece & taken).sum() <= AWAY * stats[k, cv2.CC_STAT_AREA]
+        if k in hands or (away and (k in held or larger)):
             wide = cv2.dilate(piece.astype(np.uint8), np.ones((9, 9), np.uint8)) > 0
             out = np.where(wide, np.maximum(out, base), out)
     return out

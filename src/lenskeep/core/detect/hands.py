@@ -16,12 +16,16 @@ from lenskeep.core.facts import Box, Face, Kind
 from lenskeep.core.types import SRGB8, Alpha, Float, GraphNetwork, Mask8
 
 LEAST_SKIN = 0.1
+FAINT = 0.3
+"""Of saliency around a hand: what hangs together with it from here on is its arm or what it holds."""
 ARM, FINGERS, BEHIND = 0.25, 1.9, 0.3
 """In lengths of the palm: half of an arm's width that is surely its, how far from the palm's middle fingers reach, and
 from where beyond the wrist on something is on the arm's side."""
-AROUND, TOWARDS = 7.0, 1.5
-"""In lengths of the palm: side of the crop in which a hand that was left out is looked for, and how far its middle lies
-towards the arm."""
+AROUND, TOWARDS, BESIDE = 10.0, 2.5, 2.2
+"""In lengths of the palm: side of the wide crop in which a hand that was left out is looked for, how far its middle
+lies towards the arm, and what the close crop, from the palm to the frame's edge, holds besides."""
+TELLING, LEAST_DEVIATION = 4.0, 0.01
+"""How many deviations a colour may lie from those of palm and arm and still be theirs; the least deviation in OKLab."""
 STEPS = 3
 SLEEVE, SPECK = 0.4, 0.02
 """Shares: of what reaches the frame's edge, that a sleeve has; of the square of the palm's length, that is a speck."""
@@ -31,26 +35,51 @@ OUTSIDE = (255, 0, 255)
 
 
 def with_arms(image: SRGB8, base: Alpha, palms: Sequence[Palm], network: GraphNetwork) -> Alpha:
-    """The subject (h, w) 0…1 with the hands that it left out: saliency is asked once more on a crop around each, and
-    believed where an arm comes from the frame's edge.
+    """The subject (h, w) 0…1 with the hands or arms that it left out: saliency is asked once more on crops around each,
+    and believed where an arm comes from the frame's edge.
     """
     out = base
     for palm in palms:
-        if lies_on(palm, base > 0.5):
+        if _comes_in_whole(palm, base > 0.5):
             continue
         seen = np.zeros_like(base)
-        middle, half = palm.middle + palm.arm * TOWARDS * palm.size, AROUND / 2 * palm.size
-        x0, y0 = (max(0, int(v)) for v in middle - half)
-        x1, y1 = (int(v) for v in np.minimum(middle + half, base.shape[::-1]))
-        if min(x1 - x0, y1 - y0) < 8:
-            continue
-        seen[y0:y1, x0:x1] = saliency(np.ascontiguousarray(image[y0:y1, x0:x1]), network)
-        _, labels = cv2.connectedComponents((seen > 0.3).astype(np.uint8), connectivity=8)
-        there = np.bincount(labels[palm.hull(base.shape)], minlength=1)
-        if len(there) > 1 and lies_on(palm, seen > 0.5):
-            piece = labels == 1 + int(there[1:].argmax())
-            if at_edge(piece).any() and comes_in(palm, piece):
-                out = np.maximum(out, np.where(piece, seen, np.float32(0)))
+        for box in _crops(palm, base.shape):
+            seen[box] = np.maximum(seen[box], saliency(np.ascontiguousarray(image[box]), network))
+        if _comes_in_whole(palm, seen > 0.5):
+            piece = _piece_with(palm, seen > FAINT)
+            out = np.maximum(out, np.where(piece, seen, np.float32(0)))
+    return out
+
+
+def _piece_with(palm: Palm, inside: np.ndarray) -> np.ndarray:
+    """The connected piece that most of a palm lies on, (h, w); empty where that is none."""
+    _, labels = cv2.connectedComponents(inside.astype(np.uint8), connectivity=8)
+    there = np.bincount(labels[palm.hull(inside.shape)], minlength=2)
+    return np.asarray(labels == 1 + int(there[1:].argmax())) if there[1:].any() else np.zeros_like(inside)
+
+
+def _comes_in_whole(palm: Palm, inside: np.ndarray) -> bool:
+    """Whether a hand's piece reaches from its palm to where its arm leaves the frame."""
+    piece = _piece_with(palm, inside)
+    return lies_on(palm, piece) and bool(at_edge(piece).any()) and comes_in(palm, piece)
+
+
+def _crops(palm: Palm, shape: tuple[int, ...]) -> list[tuple[slice, slice]]:
+    """Rows and columns of a wide crop around a hand, and of a close one from palm to where the arm leaves the frame."""
+    size = np.array(shape[1::-1], np.float32)
+    middle, half = palm.middle + palm.arm * TOWARDS * palm.size, AROUND / 2 * palm.size
+    ahead = np.where(palm.arm > 0, size - palm.middle, palm.middle) / np.maximum(np.abs(palm.arm), 1e-3)
+    leaves = palm.middle + palm.arm * max(float(ahead.min()), 0.0)
+    more = BESIDE * palm.size
+    ends = (
+        (middle - half, middle + half),
+        (np.minimum(palm.middle, leaves) - more, np.maximum(palm.middle, leaves) + more),
+    )
+    out = []
+    for low, high in ends:
+        x0, y0 = (int(v) for v in np.clip(low, 0, size - 8))
+        x1, y1 = (int(v) for v in np.minimum(np.maximum(high, [x0 + 8, y0 + 8]), size))
+        out.append((slice(y0, y1), slice(x0, x1)))
     return out
 
 
@@ -67,7 +96,8 @@ def hand_part(image: SRGB8, own: np.ndarray, palms: Sequence[Palm]) -> np.ndarra
     cut, inside = np.ascontiguousarray(image[box]), own[box]
     corner = np.array([box[1].start, box[0].start], np.float32)
     near = [Palm(p.score, p.marks - corner) for p in palms]
-    like, near = _likeness(cut, near)
+    lab = measured_oklab(through(DECODE8[cut], SRGB_TO_REC2020))
+    like, near = _likeness(lab, near)
     if not near:
         return None
     person, held = np.zeros(inside.shape, bool), np.ones(inside.shape, bool)
@@ -75,7 +105,8 @@ def hand_part(image: SRGB8, own: np.ndarray, palms: Sequence[Palm]) -> np.ndarra
         along, across, away = _places(palm, inside.shape)
         person |= palm.hull(inside.shape) | ((along > 0) & (np.abs(across) < ARM))
         held &= (away > FINGERS) & (along < BEHIND)
-    labels = np.where(like > 0.5, cv2.GC_PR_FGD, cv2.GC_PR_BGD).astype(np.uint8)
+    own_colour = (like > 0.5) & (_unlike(lab, person & inside) < TELLING)
+    labels = np.where(own_colour, cv2.GC_PR_FGD, cv2.GC_PR_BGD).astype(np.uint8)
     labels[held] = cv2.GC_BGD
     labels[person] = cv2.GC_FGD
     out = np.zeros_like(own)
@@ -83,9 +114,16 @@ def hand_part(image: SRGB8, own: np.ndarray, palms: Sequence[Palm]) -> np.ndarra
     return out
 
 
-def _likeness(image: SRGB8, palms: Sequence[Palm]) -> tuple[Alpha, list[Palm]]:
+def _unlike(lab: Float, sure: np.ndarray) -> Float:
+    """How many deviations (Mahalanobis) each colour of (h, w, 3) lies from the ``sure`` ones."""
+    known = lab[sure]
+    spread = np.cov(known.T) + np.eye(3) * LEAST_DEVIATION**2 if len(known) > 3 else np.eye(3)
+    away = lab - (known.mean(0) if len(known) else lab.reshape(-1, 3).mean(0))
+    return np.asarray(np.sqrt(np.einsum("...i,ij,...j", away, np.linalg.inv(spread), away)), np.float32)
+
+
+def _likeness(lab: Float, palms: Sequence[Palm]) -> tuple[Alpha, list[Palm]]:
     """(how like the palms' own skin every pixel is, (h, w) 0…1, the palms that have the colour of skin)."""
-    lab = measured_oklab(through(DECODE8[image], SRGB_TO_REC2020))
     h, w = lab.shape[:2]
     hue, kept = skin_hue(lab), []
     like = np.zeros((h, w), np.float32)
