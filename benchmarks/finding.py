@@ -3,14 +3,16 @@
 import statistics
 import time
 from collections.abc import Callable
-from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
 import numpy as np
 
 from lenskeep.core.detect import find as f
-from lenskeep.core.detect.find import Detectors, find
+from lenskeep.core.detect.again import subject_again
+from lenskeep.core.detect.find import find
+from lenskeep.core.detect.networks import Detectors
+from lenskeep.core.detect.who import find_who
 from lenskeep.core.engine.planes import PROXY_SIDE
 from lenskeep.core.types import SRGB8
 from lenskeep.files.masks import mask_bytes
@@ -45,14 +47,11 @@ def parts(image: SRGB8, d: Detectors) -> dict[str, float]:
     looked = f.Looked(image, d.backbone, d.class_head, d.person, animals)
     faces = timed("faces", lambda: f.faces_of_people(image, f.find_faces(image, d.face), looked))
     boxes = timed("boxes", lambda: f.find_boxes(image, d.boxes))
-    subject = timed("subject: people, edges", lambda: f.find_subject(image, guess, d.saliency, d.glance, looked, faces))
-    beings = timed("witnesses, figures", lambda: f.find_beings(image, boxes, guess, faces, looked, d.figure))
-    palms = timed("hands", lambda: f.find_hands(image, subject.mask, beings, d.palm))
-    args = (subject.mask, faces, d.saliency, d.person, palms)
-    mask, beings = timed("subject of beings", lambda: f.with_beings(image, beings, *args))
-    subject = replace(subject, mask=mask)
+    who = timed("subject: people, animals, hands, edges", lambda: find_who(guess, boxes, faces, looked, d))
+    timed("a second look at the subject", lambda: subject_again(looked, d))
+    subject, beings = who.subject, who.beings
     sky = timed("sky: colour, edges", lambda: f.find_sky(image, seen.probability).mask)
-    objects, kinds = timed("objects and kinds", lambda: f._objects(subject.mask, beings, faces, looked, palms))
+    objects, kinds = timed("objects and kinds", lambda: f._objects(subject.mask, beings, faces, looked, who.palms))
     covers = timed(
         "ground covers", lambda: f.find_covers(f.cover_fields(image, seen.stages, d.covers), subject.mask, sky)
     )

@@ -1,57 +1,41 @@
 """Everything that is found on a frame, in one call."""
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable
 from concurrent.futures import Executor, Future, ThreadPoolExecutor
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 from typing import Any
 
 import numpy as np
 
-from lenskeep.core.detect.beings import Being, find_beings, reach_of
+from lenskeep.core.detect.again import looked_again, sky_again, subject_again, worth_a_second_look
+from lenskeep.core.detect.beings import Being, reach_of
 from lenskeep.core.detect.boxes import find_boxes
-from lenskeep.core.detect.composed import with_beings
 from lenskeep.core.detect.covers import cover_fields, find_covers
 from lenskeep.core.detect.faces import find_faces
-from lenskeep.core.detect.grass import without_grass
-from lenskeep.core.detect.hands import with_arms, with_hands
+from lenskeep.core.detect.hands import with_hands
+from lenskeep.core.detect.networks import Detectors
 from lenskeep.core.detect.objects import Looked, faces_of_people, kind_of, split_objects
 from lenskeep.core.detect.opened import opened
-from lenskeep.core.detect.palms import Palm, find_hands, without_hands
+from lenskeep.core.detect.palms import Palm
 from lenskeep.core.detect.people import figure_apart
 from lenskeep.core.detect.pieces import evened, find_pieces
 from lenskeep.core.detect.saliency import subject_guess
 from lenskeep.core.detect.skin import face_mask, skin_mask
 from lenskeep.core.detect.sky import find_sky, sky_probability
 from lenskeep.core.detect.skyline import find_skyline
-from lenskeep.core.detect.subject import box_around, find_subject
+from lenskeep.core.detect.subject import box_around
 from lenskeep.core.detect.tensors import resized
 from lenskeep.core.detect.trust import Evidence, burnt, picture_values, subject_trust, subject_values
 from lenskeep.core.detect.trust_of_others import others_trust
 from lenskeep.core.detect.trust_of_sky import sky_trust, sky_values
+from lenskeep.core.detect.who import find_who
 from lenskeep.core.engine.planes import proxy_size
 from lenskeep.core.facts import SUBJECT_KINDS, Face, Facts, Finding, Kind
-from lenskeep.core.types import SRGB8, Alpha, Float, GraphNetwork, Mask8, TensorNetwork
+from lenskeep.core.types import SRGB8, Alpha, Mask8
 
 DETECTOR = "find-13"
 """Version of everything below; results are kept under it and found anew when it changes."""
 LEAST_AREA = 2e-4
-
-
-@dataclass(frozen=True)
-class Detectors:
-    """The networks, loaded by whoever calls. ``covers`` holds the ground covers' linear maps by name."""
-
-    saliency: GraphNetwork
-    glance: GraphNetwork
-    backbone: GraphNetwork
-    sky_decoders: tuple[GraphNetwork, GraphNetwork]
-    class_head: GraphNetwork
-    person: TensorNetwork
-    face: TensorNetwork
-    boxes: GraphNetwork
-    figure: GraphNetwork
-    palm: TensorNetwork
-    covers: Mapping[str, Float]
 
 
 @dataclass
@@ -111,21 +95,15 @@ def find(
         animals = detectors.class_head.run({"s6": seen.stages["s6"]})[1][0]
         looked = Looked(small, detectors.backbone, detectors.class_head, detectors.person, animals)
         faces = faces_of_people(small, found_faces, looked)
-        subject = find_subject(small, guess, detectors.saliency, detectors.glance, looked, faces)
-        every = find_beings(small, boxes, guess, faces, looked, detectors.figure)
-        beings = [b for b in every if not b.bystander]
-        palms = find_hands(small, subject.mask, beings, detectors.palm)
-        beings = without_hands(beings, palms)
-        base = with_arms(small, subject.mask, palms, detectors.saliency)
-        mask, beings = with_beings(small, beings, base, faces, detectors.saliency, detectors.person, palms)
-        subject = replace(subject, mask=without_grass(small, mask) if beings else mask)
+        who = find_who(guess, boxes, faces, looked, detectors)
+        subject, beings = who.subject, who.beings
         sky = without_subject(sky_found.result().mask, subject.mask)
         covers_found = beside.submit(find_covers, fields.result(), subject.mask, sky)
-        objects, kinds = _objects(subject.mask, beings, faces, looked, palms)
+        objects, kinds = _objects(subject.mask, beings, faces, looked, who.palms)
         covers = covers_found.result()
         pieces_found = beside.submit(find_pieces, small, objects, list(kinds), {"sky": sky, **covers}, even.result())
         masks = {"subject": subject.mask, "sky": sky, **_of_kinds(subject.mask, objects, kinds)}
-        masks |= _with_those_beside(masks, every, (h, w))
+        masks |= _with_those_beside(masks, who.beside, (h, w))
         people = masks.get("people", np.zeros((h, w), np.float32))
         masks |= covers | {"skin": skin_mask(small, faces, people), "face": face_mask((h, w), faces, people)}
         masks = {k: m for k, m in masks.items() if k in ("subject", "sky") or float((m > 0.5).mean()) >= LEAST_AREA}
@@ -135,7 +113,14 @@ def find(
         above = sky_values(small, sky, seen.probability, sky_found.result().share, white)
         signs = {"subject": own | picture, "sky": above | picture}
         pieces, described = pieces_found.result()
-    subject_found = subject_trust(signs["subject"], float((subject.mask > 0.5).mean()))
+        subject_found = subject_trust(signs["subject"], float((subject.mask > 0.5).mean()))
+        sky_trusted = sky_trust(signs["sky"], seen.probability, float((sky > 0.5).mean()))
+        if worth_a_second_look(sky_trusted):
+            other = beside.submit(sky_again, small, detectors)
+        if worth_a_second_look(subject_found):
+            subject_found = looked_again("subject", subject_found, subject.mask, subject_again(looked, detectors))
+        if worth_a_second_look(sky_trusted):
+            sky_trusted = looked_again("sky", sky_trusted, sky_found.result().mask, other.result())
     others, more_signs = others_trust(masks, beings, faces, subject_found.trust)
     signs |= more_signs
     facts = Facts(
@@ -145,7 +130,7 @@ def find(
         subject_box=box_around(subject.mask),
         skyline=find_skyline(sky, subject.mask),
         subject=subject_found,
-        sky=sky_trust(signs["sky"], seen.probability, float((sky > 0.5).mean())),
+        sky=sky_trusted,
         areas={k: round(float((m > 0.5).mean()), 5) for k, m in masks.items() if k not in ("subject", "sky")},
         others=others,
         pieces=described,
@@ -185,9 +170,9 @@ def _of_kinds(mask: Alpha, objects: Mask8, kinds: list[Kind]) -> dict[str, Alpha
     return out
 
 
-def _with_those_beside(masks: dict[str, Alpha], beings: list[Being], shape: tuple[int, int]) -> dict[str, Alpha]:
+def _with_those_beside(masks: dict[str, Alpha], bystanders: list[Being], shape: tuple[int, int]) -> dict[str, Alpha]:
     """The mask of people with those that are not the subject."""
-    own = [b.mask for b in beings if b.bystander and b.mask is not None]
+    own = [b.mask for b in bystanders if b.mask is not None]
     if not own:
         return {}
     return {"people": np.asarray(np.max([masks.get("people", np.zeros(shape, np.float32)), *own], 0), np.float32)}

@@ -5,7 +5,8 @@ from dataclasses import dataclass, field, replace
 
 import numpy as np
 
-from lenskeep.core.detect.find import DETECTOR, Detectors, find
+from lenskeep.core.detect.find import DETECTOR, find
+from lenskeep.core.detect.networks import Detectors
 from lenskeep.core.detect.saliency import GLANCE_SIDE
 from lenskeep.core.engine.planes import PROXY_SIDE, smaller
 from lenskeep.core.facts import Facts
