@@ -1,5 +1,7 @@
 """Hands by themselves: where palms are, whose they are, and what they hold told from them."""
 
+from dataclasses import replace
+
 import cv2
 import numpy as np
 import pytest
@@ -130,6 +132,8 @@ def test_an_animals_paw_is_no_hand():
 def test_a_person_who_is_a_hand_alone_is_told_from_one_who_is_small_beside_it():
     hand, far, dog = being((0, 80, 190, 130)), being((200, 0, 260, 190)), being((0, 80, 190, 130), "animal")
     assert without_hands([hand, far, dog], [palm(110, 100)]) == [far, dog]
+    taken_for_one = replace(dog, salient=0.0)
+    assert without_hands([dog, taken_for_one], [palm(110, 100)]) == [dog]
     standing = being((80, 10, 140, 290))
     assert without_hands([standing], [palm(110, 100, size=16)]) == [standing]
     assert without_hands([hand], []) == [hand]

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import cv2
 import numpy as np
 
-from lenskeep.core.detect.beings import Being
+from lenskeep.core.detect.beings import SALIENT, Being
 from lenskeep.core.detect.boxes import NEAR, longer, within
 from lenskeep.core.types import SRGB8, Alpha, Float, TensorNetwork
 
@@ -114,7 +114,7 @@ def find_hands(image: SRGB8, base: Alpha, beings: Sequence[Being], network: Tens
     side = max(h, w)
     found = find_palms(image, (h - side) // 2, (w - side) // 2, side, network)
     left = base > 0.5
-    beasts = [within(b.box, base.shape, NEAR) for b in beings if b.kind == "animal"]
+    beasts = [within(b.box, base.shape, NEAR) for b in beings if _beast(b)]
     for box in beasts:
         left[box] = False
     found = [p for p in found if not _in_any(p, beasts)]
@@ -136,8 +136,14 @@ def find_hands(image: SRGB8, base: Alpha, beings: Sequence[Being], network: Tens
 
 
 def without_hands(beings: Sequence[Being], palms: Sequence[Palm]) -> list[Being]:
-    """Those that are not hands alone: a palm is a small part of a person."""
-    return [b for b in beings if b.whole or b.kind == "animal" or not any(_is_of(b, p) for p in palms)]
+    """Those that are not hands alone: a palm is a small part of a person, and what saliency did not see is no animal
+    where there is a palm.
+    """
+    return [b for b in beings if b.whole or _beast(b) or not any(_is_of(b, p) for p in palms)]
+
+
+def _beast(being: Being) -> bool:
+    return being.kind == "animal" and being.salient > SALIENT
 
 
 def _is_of(being: Being, palm: Palm) -> bool:
