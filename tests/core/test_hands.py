@@ -10,11 +10,15 @@ from hypothesis import strategies as st
 
 from benchmarks.known import known_frames
 from benchmarks.masks import intersection_over_union
-from lenskeep.core.detect.beings import Being
+from lenskeep.core.detect import beings as finder
+from lenskeep.core.detect.beings import Being, find_beings
+from lenskeep.core.detect.boxes import Detected
 from lenskeep.core.detect.composed import with_beings
 from lenskeep.core.detect.find import find
 from lenskeep.core.detect.hands import hand_part, with_arms, with_hands
+from lenskeep.core.detect.objects import Looked
 from lenskeep.core.detect.palms import ANCHORS, SIDE, Palm, apart, comes_in, find_hands, find_palms, without_hands
+from lenskeep.core.facts import Box, Face
 from lenskeep.studio.tasks.find import detectors
 
 H, W = 200, 300
@@ -117,8 +121,10 @@ def test_hands_are_looked_for_only_where_nobody_is_seen_whole():
     picture, person, thing = arm()
     base = (person | thing).astype(np.float32)
     network = Palms((marks(70, 96, 13), 0.9), once=True)  # on the whole frame, which is 300 px wide
-    assert find_hands(picture, base, [being((0, 0, 90, 190), whole=True)], network) == [] and network.asked == 0
-    [found] = find_hands(picture, base, [], network)
+    face = Face(box=Box(x0=0.8, y0=0.1, x1=0.9, y1=0.2), score=0.9)
+    assert find_hands(picture, base, [being((0, 0, 90, 190), whole=True)], [], network) == []
+    assert find_hands(picture, base, [], [face], network) == [] and network.asked == 0
+    [found] = find_hands(picture, base, [], [], network)
     assert network.asked == 2 and np.abs(found.middle - [115, 100]).max() < 2  # the frame, then its piece
 
 
@@ -126,7 +132,7 @@ def test_an_animals_paw_is_no_hand():
     picture, person, thing = arm()
     base = (person | thing).astype(np.float32)
     network = Palms((marks(70, 96, 13), 0.9))
-    assert find_hands(picture, base, [being((0, 60, 200, 140), "animal")], network) == []
+    assert find_hands(picture, base, [being((0, 60, 200, 140), "animal")], [], network) == []
 
 
 def test_a_person_who_is_a_hand_alone_is_told_from_one_who_is_small_beside_it():
@@ -137,6 +143,27 @@ def test_a_person_who_is_a_hand_alone_is_told_from_one_who_is_small_beside_it():
     standing = being((80, 10, 140, 290))
     assert without_hands([standing], [palm(110, 100, size=16)]) == [standing]
     assert without_hands([hand], []) == [hand]
+
+
+@pytest.mark.parametrize(
+    ("box", "score", "presence", "face", "whole"),
+    [
+        ((60, 20, 110, 180), 0.40, 1.0, False, True),  # away from the frame's edges: no arm
+        ((0, 90, 140, 130), 0.40, 1.0, False, False),  # comes from the edge, and the finder is not sure
+        ((0, 20, 110, 180), 0.70, 1.0, False, True),
+        ((0, 20, 110, 180), 0.40, 1.0, True, True),
+        ((60, 20, 110, 180), 0.70, 0.1, False, False),
+    ],
+)
+def test_somebody_is_seen_whole_where_an_arm_would_not_look_so(monkeypatch, box, score, presence, face, whole):
+    monkeypatch.setattr(finder, "animal_on", lambda *_: (0.0, 0.0))
+    monkeypatch.setattr(finder, "figure", lambda *_: (np.ones((H, W), np.float32), presence))
+    x, y = (box[0] + box[2]) / 2 / W, (box[1] + box[3]) / 2 / H
+    faces = [Face(box=Box(x0=x - 0.02, y0=y - 0.02, x1=x + 0.02, y1=y + 0.02), score=0.9)] if face else []
+    one = Detected(np.array(box, np.float32), score, "person")
+    looked = Looked(arm()[0], None, None, None, np.zeros((4, 6), np.float32))
+    [found] = find_beings(looked.image, [one], np.ones((H, W), np.float32), faces, looked, None)
+    assert found.whole == whole
 
 
 @pytest.mark.parametrize("sleeve", [False, True])

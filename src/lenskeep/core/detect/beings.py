@@ -31,6 +31,8 @@ SMALLER, OUT_OF_FOCUS, BLURRED = 0.75, 0.22, 0.6
 """A bystander's height in shares of the tallest one's, the sharpness it must not reach, and that in shares of that
 one's."""
 RIM, STRONGEST, LEAST_SEEN = 0.03, 0.9, 50
+AT_EDGE = 0.02
+"""A box so near the edge, in shares of the longer side, is cut by it."""
 
 
 @dataclass(frozen=True)
@@ -78,7 +80,7 @@ def find_beings(
         kind, sure = ("person", True) if _of_row(s, row) else _kind(s, [float(t) for t in tall])
         if kind is not None and not _told(s.one, kind, out):
             mask = s.mask if kind == "person" else None
-            out.append(Being(s.one.box, s.one.score, kind, sure, s.salient, mask, whole=_whole(s)))
+            out.append(Being(s.one.box, s.one.score, kind, sure, s.salient, mask, whole=_whole(s, guess.shape)))
     most = max((np.sqrt(area(b.box)) for b in out), default=1.0)
     return _with_bystanders(image, [b for b in out if _matters(b, float(np.sqrt(area(b.box)) / most))])
 
@@ -151,9 +153,13 @@ def _sure_person(s: _Witnessed) -> bool:
     return s.one.seen == "person" and s.one.score >= PERSON_SURE and not s.beast
 
 
-def _whole(s: _Witnessed) -> bool:
-    """Whether somebody is seen, and not an arm alone, which the pose network may take for a figure as well."""
-    return s.presence > 0.5 and (s.one.score >= PERSON_SURE or s.face)
+def _whole(s: _Witnessed, shape: tuple[int, ...]) -> bool:
+    """Whether somebody is seen, and not an arm alone: the pose network may take that for a figure as well. But of an arm
+    the finder of boxes is less sure, and it comes from the frame's edge.
+    """
+    x0, y0, x1, y1 = (float(v) for v in s.one.box)
+    cut = min(x0, y0, shape[1] - x1, shape[0] - y1) < AT_EDGE * max(shape)
+    return s.presence > 0.5 and (s.one.score >= PERSON_SURE or s.face or not cut)
 
 
 def _of_row(s: _Witnessed, row: list[Float]) -> bool:

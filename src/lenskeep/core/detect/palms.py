@@ -10,6 +10,7 @@ import numpy as np
 
 from lenskeep.core.detect.beings import SALIENT, Being
 from lenskeep.core.detect.boxes import NEAR, longer, within
+from lenskeep.core.facts import Face
 from lenskeep.core.types import SRGB8, Alpha, Float, TensorNetwork
 
 SIDE = 192
@@ -103,12 +104,14 @@ def apart(found: Sequence[Palm]) -> list[Palm]:
     return out
 
 
-def find_hands(image: SRGB8, base: Alpha, beings: Sequence[Being], network: TensorNetwork) -> list[Palm]:
+def find_hands(
+    image: SRGB8, base: Alpha, beings: Sequence[Being], faces: Sequence[Face], network: TensorNetwork
+) -> list[Palm]:
     """Palms of those of whom only hands are seen, on (h, w, 3) whose subject ``base`` saliency found, the surest first.
 
-    None where somebody is seen whole; an animal's paws and face are none.
+    None where somebody is seen whole or has a face; an animal's paws and face are none.
     """
-    if any(b.whole for b in beings):
+    if faces or any(b.whole for b in beings):
         return []
     h, w = base.shape
     side = max(h, w)

@@ -32,7 +32,7 @@ def find_who(guess: Alpha, boxes: Sequence[Detected], faces: list[Face], looked:
     subject = find_subject(image, guess, d.saliency, d.glance, looked, faces)
     every = find_beings(image, list(boxes), guess, faces, looked, d.figure)
     beings = [b for b in every if not b.bystander]
-    palms = find_hands(image, subject.mask, beings, d.palm)
+    palms = find_hands(image, subject.mask, beings, faces, d.palm)
     beings = without_hands(beings, palms)
     base = with_arms(image, subject.mask, palms, d.saliency)
     mask, beings = with_beings(image, beings, base, faces, d.saliency, d.person, palms)
