@@ -154,7 +154,7 @@ def _sure_person(s: _Witnessed) -> bool:
 
 
 def _whole(s: _Witnessed, shape: tuple[int, ...]) -> bool:
-    """Whether somebody is seen, and not an arm alone: the pose network may take that for a figure as well. But of an arm
+    """Whether somebody is seen, and not an arm alone: the pose network may take that for a figure too. But of an arm
     the finder of boxes is less sure, and it comes from the frame's edge.
     """
     x0, y0, x1, y1 = (float(v) for v in s.one.box)
