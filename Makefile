@@ -23,7 +23,7 @@ demo: setup
 
 test: setup check
 	sh tools/chromium.sh
-	$(BIN)/pytest -n 2 --dist loadfile --no-loadscope-reorder
+	$(BIN)/pytest -n 2 --dist loadfile
 
 check: setup
 	$(BIN)/ruff check .

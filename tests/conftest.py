@@ -19,15 +19,6 @@ settings.register_profile("untimed", deadline=None)  # a busy machine is no faul
 settings.load_profile("untimed")
 
 
-LONGEST_FIRST = ("work", "browser", "studio", "web")
-
-
-def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
-    """Folders whose files take longest come first, so that none is left over for one worker at the end."""
-    rank = {name: place for place, name in enumerate(LONGEST_FIRST)}
-    items.sort(key=lambda item: rank.get(item.path.parent.name, len(rank)))
-
-
 def sums(folder: Path) -> dict[str, str]:
     """The sums of all files below a folder, by their paths."""
     return {str(p.relative_to(folder)): sum_of(p) for p in sorted(folder.rglob("*")) if p.is_file()}
