@@ -115,11 +115,10 @@ def find(
         pieces, described = pieces_found.result()
         subject_found = subject_trust(signs["subject"], float((subject.mask > 0.5).mean()))
         sky_trusted = sky_trust(signs["sky"], seen.probability, float((sky > 0.5).mean()))
-        if worth_a_second_look(sky_trusted):
-            other = beside.submit(sky_again, small, detectors)
+        other = beside.submit(sky_again, small, detectors) if worth_a_second_look(sky_trusted) else None
         if worth_a_second_look(subject_found):
             subject_found = looked_again("subject", subject_found, subject.mask, subject_again(looked, detectors))
-        if worth_a_second_look(sky_trusted):
+        if other is not None:
             sky_trusted = looked_again("sky", sky_trusted, sky_found.result().mask, other.result())
     others, more_signs = others_trust(masks, beings, faces, subject_found.trust)
     signs |= more_signs

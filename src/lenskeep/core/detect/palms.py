@@ -150,17 +150,13 @@ def _beast(being: Being) -> bool:
 
 
 def _is_of(being: Being, palm: Palm) -> bool:
-    box = within(being.box, (1 << 30, 1 << 30), 0)
-    return _in(palm, box) and palm.size > LARGE_PALM * longer(being.box)
+    inside = bool((being.box[:2] <= palm.middle).all() and (palm.middle <= being.box[2:]).all())
+    return inside and palm.size > LARGE_PALM * longer(being.box)
 
 
 def _in_any(palm: Palm, boxes: Sequence[tuple[slice, slice]]) -> bool:
-    return any(_in(palm, box) for box in boxes)
-
-
-def _in(palm: Palm, box: tuple[slice, slice]) -> bool:
     x, y = palm.middle
-    return bool(box[0].start <= y < box[0].stop and box[1].start <= x < box[1].stop)
+    return any(rows.start <= y < rows.stop and columns.start <= x < columns.stop for rows, columns in boxes)
 
 
 def lies_on(palm: Palm, own: np.ndarray, part: float = ON_PIECE) -> bool:
