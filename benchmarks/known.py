@@ -15,8 +15,8 @@ from lenskeep.demo.seed import SHOOTS
 
 TRUTH = Path(__file__).parent / "truth"
 UNSEEN = tuple(Path(__file__).parent / name for name in ("unseen", "unseen_again", "festival", "hands"))
-"""Each set had been looked at when the next was made. The third is a shoot: three places, each in one
-light; the fourth shows hands by themselves."""
+"""Each set had been looked at when the next was made. The third is a shoot: three places, each in one light; the
+fourth shows hands by themselves."""
 FOLDERS = tuple(one.folder for one in SHOOTS)
 KINDS = ("people", "animals", "things")
 

@@ -2,7 +2,7 @@
 
 What a finder sees does not hang on left and right where the picture shows it clearly. Only what the second look can
 clear is looked at again, since it takes as long as the first. The constants were chosen on the known masks that trust
-is fitted to (``tools/trust``), so that of those it clears no more are bad than of those that were trusted before.
+is fitted to (``tools/trust``), so that of all that are trusted after it no more than 2 % are bad.
 """
 
 import math

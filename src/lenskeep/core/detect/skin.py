@@ -85,6 +85,7 @@ def skin_mask(image: SRGB8, faces: list[Face], people: Alpha) -> Alpha:
 
 
 def skin_hue(lab: Float) -> Float:
+    """How far OKLab colours (h, w, 3) are of a hue, chroma and lightness that skin of any tone has, (h, w) 0…1."""
     chroma = np.hypot(lab[..., 1], lab[..., 2])
     hue = np.arctan2(lab[..., 2], lab[..., 1])
     rise = np.clip((chroma - CHROMA[0]) / (CHROMA[1] - CHROMA[0]), 0, 1)
