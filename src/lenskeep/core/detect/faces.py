@@ -3,11 +3,12 @@
 import cv2
 import numpy as np
 
+from lenskeep.core.detect.tensors import numbers_and_scores
 from lenskeep.core.facts import Box, Face
-from lenskeep.core.types import SRGB8, Float, TensorNetwork
+from lenskeep.core.types import SRGB8, TensorNetwork
 
 # after its box the network gives six marks: both eyes, the tip of the nose, the mouth, both ears
-SIDE, CELLS = 192, 48
+SIDE, CELLS, NUMBERS = 192, 48, 16
 LEAST_SCORE, LEAST_ON_TILES = 0.55, 0.7
 OVERLAP = 0.35
 TILES = 3
@@ -43,7 +44,7 @@ def _on(image: SRGB8, network: TensorNetwork, y0: int, x0: int, side: int, least
     top, left = (side - cut.shape[0]) // 2, (side - cut.shape[1]) // 2
     square[top : top + cut.shape[0], left : left + cut.shape[1]] = cut
     fed = cv2.resize(square, (SIDE, SIDE), interpolation=cv2.INTER_AREA).astype(np.float32) / np.float32(127.5) - 1
-    boxes, scores = _split(network.run(fed[None]))
+    boxes, scores = numbers_and_scores(network.run(fed[None]), NUMBERS)
     out = []
     for k in np.nonzero(scores > least)[0]:
         cx = (k % CELLS + 0.5) / CELLS + boxes[k, 0] / SIDE
@@ -61,13 +62,6 @@ def _on(image: SRGB8, network: TensorNetwork, y0: int, x0: int, side: int, least
         ]
         out.append(Face(box=box, score=float(scores[k]), eyes=tuple(marks[:2]), mouth=marks[3]))
     return out
-
-
-def _split(outputs: list[Float]) -> tuple[Float, Float]:
-    """The network's two outputs, told apart by their width: (2304, 16) numbers of boxes and (2304,) scores 0…1."""
-    numbers = next(o for o in outputs if o.shape[-1] == 16).reshape(-1, 16)
-    raw = next(o for o in outputs if o.shape[-1] == 1).reshape(-1)
-    return numbers, np.asarray(1.0 / (1.0 + np.exp(-np.clip(raw, -60, 60))), np.float32)
 
 
 def shared(a: Box, b: Box) -> float:

@@ -10,10 +10,11 @@ import numpy as np
 
 from lenskeep.core.detect.beings import SALIENT, Being
 from lenskeep.core.detect.boxes import NEAR, longer, within
+from lenskeep.core.detect.tensors import numbers_and_scores
 from lenskeep.core.facts import Face
 from lenskeep.core.types import SRGB8, Alpha, Float, TensorNetwork
 
-SIDE = 192
+SIDE, NUMBERS = 192, 18
 LEVELS = ((24, 2), (12, 6))
 """Cells across, and anchors a cell: the network looks for palms on two levels."""
 LEAST_SCORE = 0.6
@@ -83,10 +84,7 @@ def find_palms(image: SRGB8, y0: int, x0: int, side: int, network: TensorNetwork
     square[top - y0 : bottom - y0, left - x0 : right - x0] = image[top:bottom, left:right]
     how = cv2.INTER_AREA if side > SIDE else cv2.INTER_LINEAR
     fed = cv2.resize(square, (SIDE, SIDE), interpolation=how)[None].astype(np.float32) / np.float32(255)
-    outputs = network.run(fed)
-    numbers = next(o for o in outputs if o.shape[-1] == 18).reshape(-1, 18)
-    odds = next(o for o in outputs if o.shape[-1] == 1).reshape(-1)
-    scores = 1.0 / (1.0 + np.exp(-np.clip(odds, -60, 60)))
+    numbers, scores = numbers_and_scores(network.run(fed), NUMBERS)
     corner = np.array([x0, y0], np.float32)
     found = [
         Palm(float(scores[k]), (numbers[k, 4:].reshape(7, 2) / SIDE + ANCHORS[k]) * side + corner)

@@ -30,3 +30,12 @@ def backbone_input(image: SRGB8, long_side: int) -> Float:
     w = max(32, round(image.shape[1] * scale / 32) * 32)
     x = (resized(image, h, w).astype(np.float32) - 127.0) / 128.0
     return np.ascontiguousarray(x.transpose(2, 0, 1)[None])
+
+
+def numbers_and_scores(outputs: list[Float], width: int) -> tuple[Float, Float]:
+    """A finder's two outputs, told apart by their width: (n, width) numbers of its anchors' boxes and marks, and their
+    scores (n,) 0…1.
+    """
+    numbers = next(o for o in outputs if o.shape[-1] == width).reshape(-1, width)
+    odds = next(o for o in outputs if o.shape[-1] == 1).reshape(-1)
+    return numbers, np.asarray(1.0 / (1.0 + np.exp(-np.clip(odds, -60, 60))), np.float32)
