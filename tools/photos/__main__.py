@@ -1,8 +1,8 @@
 """Make the demo's photographs. ``python -m tools.photos SHOOT RENDERS`` renders what is missing and develops the shoot.
 
-SHOOT is ferry, dunes, studio, unseen, unseen_again, passing, festival or hands; RENDERS a folder for linear renders (of
-12 MB each), kept so that exposure, colour and framing can be changed without rendering again. ``--only SHOT,SHOT``
-renders those alone, ``--develop`` renders nothing.
+SHOOT is ferry, dunes, studio, unseen, unseen_again, passing, festival or hands, or woods, which are only rendered, to
+learn from; RENDERS a folder for linear renders (of 12 MB each), kept so that exposure, colour and framing can be
+changed without rendering again. ``--only SHOT,SHOT`` renders those alone, ``--develop`` renders nothing.
 """
 
 import argparse
@@ -58,7 +58,7 @@ def render(name, renders, only, samples):
 
 def main():
     parser = argparse.ArgumentParser(prog="python -m tools.photos", description=__doc__)
-    parser.add_argument("shoot", choices=("ferry", "dunes", "studio", *shoots.FOR_BENCHMARKS))
+    parser.add_argument("shoot", choices=("ferry", "dunes", "studio", *shoots.FOR_BENCHMARKS, *shoots.TO_LEARN_FROM))
     parser.add_argument("renders", type=Path)
     parser.add_argument("--only", help="shots to render, separated by commas")
     parser.add_argument("--samples", type=int, default=8)
@@ -71,7 +71,7 @@ def main():
         return
     if not words.develop:
         render(words.shoot, words.renders, words.only.split(",") if words.only else None, words.samples)
-    if not words.only:
+    if not words.only and words.shoot not in shoots.TO_LEARN_FROM:
         shoots.develop(words.shoot, words.renders)
 
 

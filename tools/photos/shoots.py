@@ -15,6 +15,7 @@ ROOT = HERE.parent.parent
 JPEGS, TRUTH = ROOT / "src/lenskeep/demo", ROOT / "benchmarks/truth"
 UNSEEN = ROOT / "benchmarks"
 FOR_BENCHMARKS = ("unseen", "unseen_again", "passing", "festival", "hands")
+TO_LEARN_FROM = ("woods",)
 LONG, SHORT = 1600, 1067
 MASK_LONG = 800
 LARGEST = 400_000

@@ -12,18 +12,22 @@ import numpy as np
 from tools.sky_decoder.made_up_rooms import made_crowns, made_room
 from tools.sky_decoder.made_up_skies import developed, made_scene, under_new_sky
 from tools.sky_decoder.made_up_views import made_pale, made_street
+from tools.sky_decoder.made_up_woods import made_wood
 
 SIDE = 768
 LONG, SHORT = 512, 352  # what the network is trained on; multiples of 32
 VIEWS = {
-    "gaps": (made_scene, made_scene, made_scene, made_room, made_scene, made_room, made_crowns, made_scene),
+    "gaps": (
+    made_scene, made_wood, made_scene, made_scene, made_wood, made_room, made_scene, made_wood,
+    made_room, made_crowns, made_wood, made_scene,
+    ),
     "all": (
-    made_scene, made_pale, made_scene, made_room, made_crowns, made_scene, made_street, made_room,
-    made_scene, made_crowns, made_pale, made_street,
+    made_scene, made_pale, made_wood, made_scene, made_room, made_crowns, made_wood, made_scene,
+    made_street, made_room, made_wood, made_scene, made_crowns, made_pale, made_wood, made_street,
     ),
 }  # fmt: skip
-"""The views that follow each other: skies over horizons, rooms without any, gaps between trees out of focus; and among
-all of them also pale ground, and slivers over houses."""
+"""The views that follow each other: skies over horizons, rooms without any, gaps between trees, drawn or rendered; and
+among all of them also pale ground, and slivers over houses."""
 TRACED_VARIANTS, PLAIN_VARIANTS = 40, 24
 
 
@@ -99,13 +103,18 @@ def grounds_and_subjects(folder: Path, rows: list[dict[str, str]], rectangles: d
     return grounds, subjects
 
 
-def made_up(number: int, views: str, grounds: list, subjects: list):
+def made_up(number: int, views: str, grounds: list, subjects: list, woods: list):
     """The made-up scene of that number of one of ``VIEWS``, as (picture, label)."""
     random = np.random.default_rng([5, number])
-    ground = grounds[random.integers(len(grounds))]
-    if random.random() < 0.6:
-        ground = cv2.GaussianBlur(ground, (0, 0), random.uniform(1, 8))
     subject = subjects[random.integers(len(subjects))] if random.random() < 0.7 else None
     make = VIEWS[views][number % len(VIEWS[views])]
-    picture, share = framed(*make(ground, subject, random), random, 0.75)
+    if make is made_wood:
+        view = made_wood(woods[random.integers(len(woods))], subject, random)
+    else:
+        view = make(_blurred(grounds[random.integers(len(grounds))], random), subject, random)
+    picture, share = framed(*view, random, 0.75)
     return developed(picture, random), share
+
+
+def _blurred(ground, random):
+    return cv2.GaussianBlur(ground, (0, 0), random.uniform(1, 8)) if random.random() < 0.6 else ground

@@ -1,32 +1,39 @@
 """Fit the sky decoder: a small top-down network over the frozen backbone's stages.
 
-Usage: python -m tools.sky_decoder.train VIEWS PHOTO_FOLDER OUT.onnx [--check]
-VIEWS is "all" for the decoder that sees the whole (sky_whole.onnx), "gaps" for the one that looks closely.
+Usage: python -m tools.sky_decoder.train VIEWS PHOTO_FOLDER RENDERS OUT.onnx [--onwards DECODER.onnx] [--check]
+VIEWS is "all" for the decoder that sees the whole (sky_whole.onnx), "gaps" for the one that looks closely; RENDERS
+holds the woods of ``tools.photos``. ``--onwards`` goes on from a decoder that ships, in fewer rounds.
 Needs the lenskeep package, torch and onnx, none of which but the first Lens Keep needs at run time. A third of the
 photographs is kept aside by a fixed rule (``samples.kept_aside``) and never fitted to; --check prints how the decoder
 does on both sides, before any refinement of edges. Rectangles are in labels.json.
 """
 
+import argparse
 import csv
 import json
 import pickle
-import sys
 from multiprocessing import Pool
 from pathlib import Path
 
 import cv2
 import numpy as np
+import onnx
 import torch
+from onnx import numpy_helper
 from torch import nn
 from torch.nn.functional import binary_cross_entropy_with_logits, interpolate
 
 from lenskeep.core.detect.sky import DECODED_STAGES, LONG_SIDES, decoder_inputs
 from lenskeep.files.networks import backbone_network
+from tools.sky_decoder.made_up_woods import plates
 from tools.sky_decoder.samples import grounds_and_subjects, kept_aside, made_up, of_photograph, read
 
 HERE = Path(__file__).parent
-MADE_SCENES = {"gaps": 3000, "all": 4200}
-ROUNDS, BATCH, RATE = 12, 12, 2e-3
+MADE_SCENES = {"gaps": 2400, "all": 3200}
+BATCH = 12
+ROUNDS, RATE = 12, 2e-3
+ONWARDS = (5, 6e-4)
+"""Rounds and rate of a decoder that has learnt before."""
 WINDOW = 9  # of the deepest stage, 1/32 of the picture
 WIDTHS = {1: 24, 2: 48, 3: 88, 4: 120, 5: 208, 6: 352}
 
@@ -78,11 +85,11 @@ def half(x: np.ndarray) -> np.ndarray:
 _backbone = _made = None
 
 
-def _ready(folder, rows, rectangles, views):
+def _ready(folder, rows, rectangles, renders, views):
     """Each process loads the backbone and what scenes are made of once."""
     global _backbone, _made
     cv2.setNumThreads(1)
-    _backbone, _made = backbone_network(1), (views, *grounds_and_subjects(folder, rows, rectangles))
+    _backbone, _made = backbone_network(1), (views, *grounds_and_subjects(folder, rows, rectangles), plates(renders))
 
 
 def _sample(picture, label):
@@ -97,11 +104,11 @@ def _samples(job):
     return [_sample(*pair) for pair in of_photograph(*job)]
 
 
-def gathered(folder, rows, rectangles, views):
+def gathered(folder, rows, rectangles, renders, views):
     """Samples: half-size picture, stages and label, in half precision to fit in memory."""
     samples = []
     work = [*((folder, row, rectangles) for row in rows), *range(MADE_SCENES[views])]
-    with Pool(2, _ready, (folder, rows, rectangles, views)) as pool:
+    with Pool(2, _ready, (folder, rows, rectangles, renders, views)) as pool:
         for found in pool.imap(_samples, work, 4):
             samples += found
     return samples
@@ -132,16 +139,45 @@ def loss_of(logit, label):
     return (cross + 0.5 * has_sky * (1 - both / either.clamp(min=1))).mean()
 
 
-def fit(samples) -> Decoder:
+def learnt(decoder: Path) -> Decoder:
+    """A decoder as it ships. Its batch normalisations are folded into the convolutions before them, so here they only
+    add what is left of them.
+    """
+    net = Decoder()
+    numbers = {one.name: numpy_helper.to_array(one) for one in onnx.load(decoder).graph.initializer}
+    folded = sorted(
+        (int(name.split("_")[1]), value) for name, value in numbers.items() if name.startswith("onnx::Conv")
+    )
+    state = {name[4:]: torch.from_numpy(value.copy()) for name, value in numbers.items() if name.startswith("net.")}
+    for place, name in enumerate(("at32", "at16", "at8", "at4", "fine", "at2")):
+        weight, bias = (torch.from_numpy(value.copy()) for _, value in folded[2 * place :][:2])
+        state |= {f"{name}.0.weight": weight, f"{name}.1.bias": bias, f"{name}.1.weight": torch.ones(len(bias)),
+                  f"{name}.1.running_mean": torch.zeros(len(bias)),
+                  f"{name}.1.running_var": torch.full((len(bias),), 1 - net.at2[1].eps)}  # fmt: skip
+    left, more = net.load_state_dict(state, strict=False)
+    assert not more and all(name.endswith("num_batches_tracked") for name in left)
+    return net
+
+
+def at_rest(net: Decoder) -> None:
+    """Keep what normalisations have measured."""
+    for part in net.modules():
+        if isinstance(part, nn.BatchNorm2d):
+            part.eval()
+
+
+def fit(samples, before: Path | None) -> Decoder:
     """Train on windows, so that batches are of one shape and every round sees other parts."""
     torch.manual_seed(3)
     random = np.random.default_rng(3)
-    net = Decoder()
+    net, (rounds, rate) = (learnt(before), ONWARDS) if before else (Decoder(), (ROUNDS, RATE))
     batches = len(samples) // BATCH
-    optimiser = torch.optim.AdamW(net.parameters(), lr=RATE, weight_decay=1e-2)
-    schedule = torch.optim.lr_scheduler.OneCycleLR(optimiser, RATE, total_steps=batches * ROUNDS)
-    for turn in range(ROUNDS):
+    optimiser = torch.optim.AdamW(net.parameters(), lr=rate, weight_decay=1e-2)
+    schedule = torch.optim.lr_scheduler.OneCycleLR(optimiser, rate, total_steps=batches * rounds)
+    for turn in range(rounds):
         net.train()
+        if before:
+            at_rest(net)
         order, total = random.permutation(len(samples)), 0.0
         for k in range(batches):
             columns = zip(*(cropped(samples[i], random) for i in order[k * BATCH : (k + 1) * BATCH]), strict=True)
@@ -152,7 +188,7 @@ def fit(samples) -> Decoder:
             optimiser.step()
             schedule.step()
             total += float(loss.detach())
-        print(f"round {turn + 1}/{ROUNDS}: loss {total / batches:.4f}", flush=True)
+        print(f"round {turn + 1}/{rounds}: loss {total / batches:.4f}", flush=True)
     return net.eval()
 
 
@@ -205,7 +241,15 @@ def check(folder, rows, rectangles, backbone, net, words):
     )
 
 
-def main(views: str, folder: Path, out: Path, checking: bool) -> None:
+def main() -> None:
+    parser = argparse.ArgumentParser(prog="python -m tools.sky_decoder.train", description=__doc__)
+    parser.add_argument("views", choices=tuple(MADE_SCENES))
+    for name in ("folder", "renders", "out"):
+        parser.add_argument(name, type=Path)
+    parser.add_argument("--onwards", type=Path, help="a decoder to go on from")
+    parser.add_argument("--check", action="store_true")
+    words = parser.parse_args()
+    folder, out = words.folder, words.out
     with (folder / "index.tsv").open() as handle:
         rows = list(csv.DictReader(handle, delimiter="\t"))
     rectangles = json.loads((HERE / "labels.json").read_text())
@@ -214,17 +258,17 @@ def main(views: str, folder: Path, out: Path, checking: bool) -> None:
     backbone = backbone_network()
     kept = out.with_suffix(".samples")  # making them takes longer than fitting
     if not kept.exists():
-        kept.write_bytes(pickle.dumps(gathered(folder, fitted, rectangles, views)))
+        kept.write_bytes(pickle.dumps(gathered(folder, fitted, rectangles, words.renders, words.views)))
     samples = pickle.loads(kept.read_bytes())
     print(f"{len(samples)} samples", flush=True)
-    net = fit(samples)
+    net = fit(samples, words.onwards)
     torch.save(net.state_dict(), out.with_suffix(".pt"))
     export(net, out, backbone)
     net.eval()  # the export leaves it as its wrapper was, in training
-    if checking:
+    if words.check:
         check(folder, fitted, rectangles, backbone, net, "fitted:")
         check(folder, [r for r in rows if Path(r["file"]).stem in aside], rectangles, backbone, net, "kept aside:")
 
 
 if __name__ == "__main__":
-    main(sys.argv[1], Path(sys.argv[2]), Path(sys.argv[3]), "--check" in sys.argv)
+    main()
