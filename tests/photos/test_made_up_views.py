@@ -61,8 +61,10 @@ def wood(tmp_path_factory):
     traced = {"img": picture, "z": (1 - share) * 10, "sky": share[::2, ::2]}
     save_render(folder / "woods-wood-1.npz", traced, (0.5, 0.5))
     save_render(folder / "woods-wood-2.npz", {**traced, "sky": np.zeros((60, 90), np.float32)}, (0.5, 0.5))
-    plates = made_up_woods.plates(folder)
-    assert len(plates) == 1, "a wood without any sky tells nothing"
+    save_render(folder / "woods-wood-13.npz", {**traced, "img": picture * 2}, (0.5, 0.5))
+    plates, aside = made_up_woods.plates(folder), made_up_woods.plates(folder, aside=True)
+    assert len(plates) == 1, "a wood without any sky tells nothing, and another is kept aside"
+    assert [round(plate.sky, 2) for plate in aside] == [2 * LIT_BY]
     return plates[0]
 
 
@@ -112,7 +114,7 @@ def test_woods_to_learn_from_differ_and_stand_before_the_lens(monkeypatch):
 
 @pytest.mark.parametrize("views", VIEWS)
 def test_every_view_comes_up_and_a_number_is_always_the_same_view(views, wood):
-    assert {made_up_skies.made_scene, made_up_rooms.made_room, made_up_woods.made_wood} <= set(VIEWS[views])
+    assert {made_up_skies.made_scene, made_up_rooms.made_room, made_up_rooms.made_crowns} <= set(VIEWS[views])
     subjects = [(GROUND, np.ones(GROUND.shape[:2], np.float32))]
     for number in range(len(VIEWS[views])):
         one, two = (made_up(number, views, [GROUND], subjects, [wood]) for _ in "ab")

@@ -17,6 +17,8 @@ from tools.sky_decoder.made_up_skies import encoded, linear, sky
 
 SIDE = 768
 LEAST_SKY, LEAST_SHARE = 0.98, 0.002
+EVERY, KEPT = 9, 4
+"""Of so many woods one, of that number, is kept aside: another kind each time."""
 
 
 class Plate(NamedTuple):
@@ -30,10 +32,12 @@ class Plate(NamedTuple):
     share: np.ndarray
 
 
-def plates(renders: Path) -> list[Plate]:
-    """Every rendered wood that shows some sky, in the order of their names."""
+def plates(renders: Path, aside: bool = False) -> list[Plate]:
+    """Every rendered wood to learn from that shows some sky, in the order of their names; or those kept ``aside``."""
     out = []
     for path in sorted(renders.glob("woods-*.npz")):
+        if (int(path.stem.rsplit("-", 1)[1]) % EVERY == KEPT) is not aside:
+            continue
         picture, depth, covers = load_render(path)
         scale = SIDE / max(picture.shape[:2])
         size = (round(picture.shape[1] * scale), round(picture.shape[0] * scale))

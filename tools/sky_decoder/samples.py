@@ -17,13 +17,14 @@ from tools.sky_decoder.made_up_woods import made_wood
 SIDE = 768
 LONG, SHORT = 512, 352  # what the network is trained on; multiples of 32
 VIEWS = {
-    "gaps": (
-    made_scene, made_wood, made_scene, made_scene, made_wood, made_room, made_scene, made_wood,
-    made_room, made_crowns, made_wood, made_scene,
-    ),
+    "gaps": (made_scene, made_scene, made_scene, made_room, made_scene, made_room, made_crowns, made_scene),
     "all": (
     made_scene, made_pale, made_wood, made_scene, made_room, made_crowns, made_wood, made_scene,
     made_street, made_room, made_wood, made_scene, made_crowns, made_pale, made_wood, made_street,
+    ),
+    "rooms": (
+    made_room, made_wood, made_room, made_scene, made_room, made_pale, made_room, made_crowns,
+    made_room, made_street, made_room, made_scene,
     ),
 }  # fmt: skip
 """The views that follow each other: skies over horizons, rooms without any, gaps between trees, drawn or rendered; and

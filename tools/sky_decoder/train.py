@@ -1,8 +1,9 @@
 """Fit the sky decoder: a small top-down network over the frozen backbone's stages.
 
 Usage: python -m tools.sky_decoder.train VIEWS PHOTO_FOLDER RENDERS OUT.onnx [--onwards DECODER.onnx] [--check]
-VIEWS is "all" for the decoder that sees the whole (sky_whole.onnx), "gaps" for the one that looks closely; RENDERS
-holds the woods of ``tools.photos``. ``--onwards`` goes on from a decoder that ships, in fewer rounds.
+VIEWS is "all" and then, onwards from that, "rooms" for the decoder that sees the whole (sky_whole.onnx), "gaps" for
+the one that looks closely; RENDERS holds the woods of ``tools.photos``. ``--onwards`` goes on in fewer rounds from a
+decoder that has learnt.
 Needs the lenskeep package, torch and onnx, none of which but the first Lens Keep needs at run time. A third of the
 photographs is kept aside by a fixed rule (``samples.kept_aside``) and never fitted to; --check prints how the decoder
 does on both sides, before any refinement of edges. Rectangles are in labels.json.
@@ -25,15 +26,16 @@ from torch.nn.functional import binary_cross_entropy_with_logits, interpolate
 
 from lenskeep.core.detect.sky import DECODED_STAGES, LONG_SIDES, decoder_inputs
 from lenskeep.files.networks import backbone_network
-from tools.sky_decoder.made_up_woods import plates
-from tools.sky_decoder.samples import grounds_and_subjects, kept_aside, made_up, of_photograph, read
+from tools.sky_decoder.made_up_woods import made_wood, plates
+from tools.sky_decoder.samples import framed, grounds_and_subjects, kept_aside, made_up, of_photograph, read
 
 HERE = Path(__file__).parent
-MADE_SCENES = {"gaps": 2400, "all": 3200}
+MADE_SCENES = {"gaps": 3000, "all": 3200, "rooms": 1200}
 BATCH = 12
 ROUNDS, RATE = 12, 2e-3
 ONWARDS = (5, 6e-4)
 """Rounds and rate of a decoder that has learnt before."""
+WOOD_VIEWS, LEAST_IN_VIEW, SURE = 12, 0.01, 0.9
 WINDOW = 9  # of the deepest stage, 1/32 of the picture
 WIDTHS = {1: 24, 2: 48, 3: 88, 4: 120, 5: 208, 6: 352}
 
@@ -241,6 +243,24 @@ def check(folder, rows, rectangles, backbone, net, words):
     )
 
 
+def check_woods(renders, backbone, net) -> None:
+    """Print IoU on views of the woods that are kept aside, and what share of their sky is surely so."""
+    scores, sure = [], []
+    for plate in plates(renders, aside=True):
+        for seed in range(WOOD_VIEWS):
+            random = np.random.default_rng([6, seed])
+            image, share = framed(*made_wood(plate, None, random), random, 0.75)
+            fed = decoder_inputs(np.rint(image * 255).astype(np.uint8), LONG_SIDES[0], backbone)
+            with torch.no_grad():
+                p = torch.sigmoid(net(*(torch.from_numpy(x) for x in fed.values())))[0, 0].numpy()
+            p = cv2.resize(p, share.shape[::-1], interpolation=cv2.INTER_LINEAR)
+            sky = share > 0.5
+            if sky.mean() > LEAST_IN_VIEW:
+                scores.append((sky & (p > 0.5)).sum() / (sky | (p > 0.5)).sum())
+                sure.append((p[share > SURE] > SURE).mean())
+    print(f"woods kept aside: IoU {np.mean(scores):.3f} of {len(scores)} views, surely sky {np.mean(sure):.3f}")
+
+
 def main() -> None:
     parser = argparse.ArgumentParser(prog="python -m tools.sky_decoder.train", description=__doc__)
     parser.add_argument("views", choices=tuple(MADE_SCENES))
@@ -268,6 +288,7 @@ def main() -> None:
     if words.check:
         check(folder, fitted, rectangles, backbone, net, "fitted:")
         check(folder, [r for r in rows if Path(r["file"]).stem in aside], rectangles, backbone, net, "kept aside:")
+        check_woods(words.renders, backbone, net)
 
 
 if __name__ == "__main__":
