@@ -6,6 +6,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from lenskeep.core.detect.sky import FoundSky
 from lenskeep.core.detect.skyline import find_skyline
 from lenskeep.core.detect.subject import box_around
 from lenskeep.core.detect.trust import Evidence, burnt, picture_values, subject_trust, subject_values
@@ -80,7 +81,8 @@ def test_a_frame_clearly_without_sky_is_trusted_an_undecided_border_is_not():
     picture, empty = scene(H, W), np.zeros((H, W), np.float32)
 
     def trust(mask, probability):
-        values = sky_values(picture, mask, probability, probability, burnt(picture)) | picture_values(picture)
+        found = FoundSky(mask, probability, probability)
+        values = sky_values(picture, mask, found, burnt(picture)) | picture_values(picture)
         return sky_trust(values, probability, float((mask > 0.5).mean()))
 
     assert trust(empty, empty).trust == 1.0
@@ -110,7 +112,7 @@ def test_pull_measures_the_subject_against_its_surroundings():
 
 def doubts_of_sky(picture, mask, probability=None):
     seen = mask if probability is None else probability
-    values = sky_values(picture, mask, seen, seen, burnt(picture)) | picture_values(picture)
+    values = sky_values(picture, mask, FoundSky(mask, seen, seen), burnt(picture)) | picture_values(picture)
     return sky_trust(values, seen, float((mask > 0.5).mean()))
 
 

@@ -33,7 +33,7 @@ from lenskeep.core.engine.planes import proxy_size
 from lenskeep.core.facts import SUBJECT_KINDS, Face, Facts, Finding, Kind
 from lenskeep.core.types import SRGB8, Alpha, Mask8
 
-DETECTOR = "find-13"
+DETECTOR = "find-14"
 """Version of everything below; results are kept under it and found anew when it changes."""
 LEAST_AREA = 2e-4
 
@@ -110,7 +110,7 @@ def find(
         apart = 0.0 if beings else figure_apart(small, subject.mask, detectors.person)
         evidence = Evidence(animals, faces, apart, beings)
         own = subject_values(small, subject.mask, subject.guess, first, subject.by_colour, sky, evidence)
-        above = sky_values(small, sky, seen.probability, sky_found.result().share, white)
+        above = sky_values(small, sky, sky_found.result(), white)
         signs = {"subject": own | picture, "sky": above | picture}
         pieces, described = pieces_found.result()
         subject_found = subject_trust(signs["subject"], float((subject.mask > 0.5).mean()))

@@ -43,12 +43,13 @@ class SkyGuess:
 
 @dataclass
 class FoundSky:
-    """The mask, and what colour made of the decoder's probability before it was brought to the picture's edges; both
-    (h, w) 0…1.
+    """The mask; what colour made of the decoder's probability before it was brought to the picture's edges; and where
+    sky is evident, to the decoder or, where light told the mask, in that; all (h, w) 0…1.
     """
 
     mask: Alpha
     share: Alpha
+    evident: Alpha
 
 
 def sky_probability(image: SRGB8, backbone: GraphNetwork, decoders: tuple[GraphNetwork, GraphNetwork]) -> SkyGuess:
@@ -82,7 +83,7 @@ def find_sky(image: SRGB8, probability: Alpha) -> FoundSky:
 
     Edges follow the picture in linear light, where a soft edge is a mixture of what lies on its two sides.
     """
-    nothing = FoundSky(np.zeros_like(probability), probability)
+    nothing = FoundSky(np.zeros_like(probability), probability, probability)
     if float((probability > 0.5).mean()) < LEAST_TOTAL:
         return nothing
     linear = DECODE8[image]
@@ -91,10 +92,12 @@ def find_sky(image: SRGB8, probability: Alpha) -> FoundSky:
     share = completed(linear, likely)
     radius = max(2, round(EDGE_RADIUS * max(image.shape)))
     mask = colour_guided(highlights_opened(linear), share, radius, EDGE_EPS)
+    evident = probability
     if seen_through:
-        mask = through_gaps(linear, likely, share, true_share(mask, linear))
+        mask, by_light = through_gaps(linear, likely, share, true_share(mask, linear))
         mask = without_specks(mask, share, LEAST_AREA, LEAST_IN_GAPS)
+        evident = np.maximum(probability, by_light * mask)
     else:
         mask = true_share(without_specks(mask, share, LEAST_AREA, LEAST_CERTAINTY), linear)
     mask = with_clouds(mask, linear)
-    return FoundSky(mask, share) if float((mask > 0.5).mean()) >= LEAST_TOTAL else nothing
+    return FoundSky(mask, share, evident) if float((mask > 0.5).mean()) >= LEAST_TOTAL else nothing

@@ -33,8 +33,9 @@ CORE = 0.02
 """So far within what is surely sky, as a fraction of the long side, it stays whole, whatever its clouds."""
 
 
-def through_gaps(linear: Float, probability: Alpha, share: Alpha, otherwise: Alpha) -> Alpha:
-    """The sky's mask (h, w) 0…1 by light, and ``otherwise`` where the contrast is too little for that.
+def through_gaps(linear: Float, probability: Alpha, share: Alpha, otherwise: Alpha) -> tuple[Alpha, Alpha]:
+    """The sky's mask (h, w) 0…1 by light, and ``otherwise`` where the contrast is too little for that; and how far
+    light told it, (h, w) 0…1.
 
     ``linear`` is the picture (h, w, 3), ``probability`` what the decoder says, ``share`` what colour makes of it.
     """
@@ -55,7 +56,8 @@ def through_gaps(linear: Float, probability: Alpha, share: Alpha, otherwise: Alp
     alpha = np.maximum(alpha, _within(share > SURE, CORE))
     times = _sum(bright) / np.maximum(_sum(dark), np.float32(1e-4))
     by_light = np.clip((times - CONTRAST[0]) / (CONTRAST[1] - CONTRAST[0]), 0.0, 1.0)
-    return np.asarray(by_light * alpha + (1.0 - by_light) * otherwise, np.float32)
+    mask = by_light * alpha + (1.0 - by_light) * otherwise
+    return np.asarray(mask, np.float32), np.asarray(by_light, np.float32)
 
 
 def _sum(colours: Channels) -> Float:

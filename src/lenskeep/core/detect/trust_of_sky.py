@@ -5,6 +5,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from lenskeep.core.detect.edges import piece_stats
+from lenskeep.core.detect.sky import FoundSky
 from lenskeep.core.detect.trust import Sign, finding, fragments, sameness, small_size
 from lenskeep.core.facts import Finding
 from lenskeep.core.types import SRGB8, Alpha
@@ -60,18 +61,16 @@ def undecided(share: Alpha, mask: Alpha) -> float:
     return 1.0 - float(lesser.sum()) / max(float(greater.sum()), 1e-6)
 
 
-def sky_values(
-    image: SRGB8, mask: Alpha, probability: Alpha, share: Alpha, burnt: NDArray[np.bool_]
-) -> dict[str, float]:
-    """What can be seen of a sky's mask without knowing the true one, besides ``picture_values``. ``share`` is what
-    colour makes of the decoder's ``probability``, ``burnt`` what was as white as paper on the picture as it came:
-    between white and white a border can't be seen.
+def sky_values(image: SRGB8, mask: Alpha, found: FoundSky, burnt: NDArray[np.bool_]) -> dict[str, float]:
+    """What can be seen of a sky's mask without knowing the true one, besides ``picture_values``. ``mask`` is that of
+    ``found`` without the subject, ``burnt`` what was as white as paper on the picture as it came: between white and
+    white a border can't be seen.
     """
     inside = mask > 0.5
-    sure, possible = float((probability > 0.9).mean()), float((probability > 0.1).mean())
+    sure, possible = float((found.evident > 0.9).mean()), float((found.evident > 0.1).mean())
     return {
-        "undecided": undecided(share, mask),
-        "faint": 1.0 - float(probability[inside].mean()) if inside.any() else 1.0,
+        "undecided": undecided(found.share, mask),
+        "faint": 1.0 - float(found.evident[inside].mean()) if inside.any() else 1.0,
         "pieces": float(fragments(mask)),
         "sameness": sameness(image, mask),
         "white": _share(burnt, inside),
