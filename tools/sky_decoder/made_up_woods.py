@@ -10,6 +10,7 @@ from typing import NamedTuple
 import cv2
 import numpy as np
 
+from lenskeep.core.detect.skycolour import around
 from tools.photos.camera import filmic
 from tools.photos.shoots import load_render
 from tools.sky_decoder.made_up_rooms import stood_before
@@ -49,10 +50,7 @@ def plates(renders: Path, aside: bool = False) -> list[Plate]:
         if whole.mean() < LEAST_SHARE:
             continue
         # the traced sky's light changes slowly from place to place
-        sigma, known = SIDE / 10, whole.astype(np.float32)
-        near = cv2.GaussianBlur(picture * known[..., None], (0, 0), sigma)
-        weight = cv2.GaussianBlur(known, (0, 0), sigma)[..., None]
-        behind = (near + 1e-3 * picture[whole].mean(0)) / (weight + 1e-3)
+        behind, _ = around(picture, whole.astype(np.float32), SIDE / 10)
         light = np.maximum(picture - share[..., None] * behind, 0)
         out.append(Plate(light.astype(np.float32), float(behind.mean()), depth, share))
     return out

@@ -1,4 +1,4 @@
-"""Trees before an even light, for the sky decoder to learn from: edges of woods, avenues, orchards, crowns overhead.
+"""Trees before an even light, for the sky decoder to learn from: edges and insides of woods, avenues, crowns overhead.
 
 Each scene is drawn from its number, from a sharp wood to one far out of focus; nobody is in it, and none is a shot of
 the demo or of the benchmark.
@@ -15,7 +15,7 @@ from tools.photos.scene import Camera, Scene
 from tools.photos.skies import Sky
 
 SIZE = (960, 640)
-KINDS = ("edge", "edge", "avenue", "overhead", "inside", "orchard", "edge", "bare")
+KINDS = ("edge", "edge", "avenue", "overhead", "inside", "edge", "edge", "bare")
 GREENS = ((0.085, 0.13, 0.025), (0.05, 0.085, 0.03), (0.13, 0.14, 0.03), (0.20, 0.13, 0.03), (0.22, 0.09, 0.03))
 
 
@@ -52,8 +52,7 @@ def build(shot):
     _earth(scene, camera, random)
     trunks, leaves = _wood(kind, camera, random)
     scene.add(merged(trunks))
-    if leaves:
-        scene.add(merged(leaves), "leaf")
+    scene.add(merged(leaves), "leaf")
     return scene
 
 
@@ -100,7 +99,7 @@ def _wood(kind, camera, random):
         for _ in range(random.integers(3, 8)):
             stand(random.uniform(-5, 5), random.uniform(3, 14), random.uniform(0.7, 1.3))
         near = max(near, 20)
-    if kind in ("edge", "bare", "overhead", "inside", "orchard"):
+    if kind != "avenue":
         deep, count = near * random.uniform(1.2, 2.2), int(random.uniform(14, 60))
         if kind == "inside":
             near, deep, count = 4.0, 60.0, int(random.uniform(60, 110))
