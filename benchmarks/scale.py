@@ -18,6 +18,8 @@ import cv2
 import numpy as np
 import psutil
 
+from benchmarks.eyes_and_hands import Waits
+from benchmarks.eyes_and_hands import measured as waited
 from benchmarks.visitor import Visitor
 from lenskeep.files.written import sum_of
 from lenskeep.store import arrivals, findings, frames, jobs, recipes, scenes, walls
@@ -30,18 +32,11 @@ from lenskeep.studio.queue import make_runner
 from lenskeep.work.engines.here import Processes
 from lenskeep.work.runner import Runner
 from tools.made_up import look_recipe
-from tools.running.browser import Person, open_browser
 from tools.running.server import Server
 
 SIZES = (50, 500, 5000)
 TIMES = 100
-FIRST_TILES_MS, ANSWER_MS, MEMORY_MB, GROWTH, ITEM_MS = 1000.0, 150.0, 700.0, 1.3, 3.0
-
-
-SEEN = """
-    const first = [...document.querySelectorAll(".tile img")].slice(0, 12);
-    return first.length === 12 && first.every((i) => i.complete && i.naturalWidth);
-"""
+FIRST_TILES_MS, ANSWER_MS, STALL_MS, MEMORY_MB, GROWTH, ITEM_MS = 1000.0, 150.0, 200.0, 700.0, 1.3, 3.0
 
 
 @dataclass
@@ -50,7 +45,7 @@ class Measured:
 
     size: int
     times: dict[str, float] = field(default_factory=dict)
-    tiles_ms: float = 0.0
+    waits: Waits = field(default_factory=Waits)
     item_ms: float = 0.0
     memory_mb: float = 0.0
     database_mb: float = 0.0
@@ -163,23 +158,6 @@ def pages(visitor: Visitor, library: Library, shoot: int, version_id: int, out: 
         out.times[name] = p95(ask, give)
 
 
-def first_tiles(server: Server, shoot: int, folder: Path) -> float:
-    """Milliseconds until the first tiles are seen in the browser."""
-    driver = open_browser(folder)
-    try:
-        person = Person(driver, server.address)
-        driver.get(f"{server.address}/")
-        took = []
-        for _ in range(5):
-            began = time.perf_counter()
-            driver.get(f"{server.address}/shoots/{shoot}")
-            person.wait(lambda: driver.execute_script(SEEN))
-            took.append(1000.0 * (time.perf_counter() - began))
-        return statistics.median(took)
-    finally:
-        driver.quit()
-
-
 def nothing(task: int) -> int:
     """A task that takes no time, so that what is left is the queue's."""
     return task
@@ -234,7 +212,7 @@ def measured(size: int, models: Library, folder: Path) -> Measured:
         process = psutil.Process(server.process.pid)
         looks.give_look(library, shoot, version.id, 1.0)
         pages(visitor, library, shoot, version.id, out)
-        out.tiles_ms = first_tiles(server, shoot, folder / "profile")
+        out.waits = waited(server, shoot, size, folder / "profile")
         out.memory_mb = process.memory_info().rss / 1e6
         visitor.close()
     out.database_mb = (library.home / "library.sqlite").stat().st_size / 1e6
@@ -268,7 +246,9 @@ def show(found: list[Measured]) -> int:
             f"  {name:31s}" + "".join(f"{v:10.1f}" for v in row) + f"{grown:9.2f}  {'TOO MUCH' if any(bad) else 'ok'}"
         )
     rest = [
-        ("first tiles in the browser, ms", [m.tiles_ms for m in found], FIRST_TILES_MS),
+        ("first tiles in the browser, ms", [m.waits.tiles for m in found], FIRST_TILES_MS),
+        ("longest stall, selecting all, ms", [m.waits.stall for m in found], STALL_MS),
+        ("check's next picture, ms", [m.waits.onwards for m in found], ANSWER_MS),
         ("queue, ms an item", [m.item_ms for m in found], ITEM_MS),
         ("server's memory, MB", [m.memory_mb for m in found], MEMORY_MB),
         ("database, MB", [m.database_mb for m in found], float("inf")),
