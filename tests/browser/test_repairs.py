@@ -208,6 +208,16 @@ def test_none_here_and_the_next_doubtful_frame(mender):
     assert mender.find("#repair-bar").is_displayed(), "the next one is opened ready to be repaired"
 
 
+def test_who_came_from_the_check_goes_back_to_it_from_the_next_doubtful_frame_as_well(mender):
+    mender.driver.get(f"{mender.address}/frames/{mender.id}?repair&from=check")
+    mender.wait(lambda: mender.find("#repair-bar").is_displayed())
+    mender.find("body").send_keys("n")
+    mender.reads("IMG_005")
+    assert mender.find("#repair-bar").is_displayed()
+    mender.press("Check")
+    mender.wait(lambda: mender.driver.current_url.endswith("/check"))
+
+
 def test_an_outline_point_by_point(mender):
     mender.find("body").send_keys("o")
     for place in ((0.02, 0.7), (0.2, 0.7), (0.2, 0.9)):

@@ -3,6 +3,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from lenskeep.core.colour.oklab import from_oklab, to_oklab
 from lenskeep.core.measure.guards import GUARDS, faults
 from lenskeep.core.measure.histogram import histograms
 from tests.core.test_adjust import linear_scene
@@ -53,6 +54,49 @@ def test_skin_drift_is_measured_inside_skin_alone():
     skin[:, W // 2 :] = 1
     assert faults(ground(), after, skin, []).figures["skin"] == 0
     assert faults(ground(), after, 1 - skin, []).figures["skin"] > GUARDS["skin"].limit
+
+
+@given(
+    st.sampled_from([(0.82, 0.53, 0.40), (0.56, 0.24, 0.14), (0.16, 0.06, 0.035)]),
+    st.floats(-1.0, 1.0),
+    st.sampled_from([(1.12, 1.0, 0.75), (0.9, 1.0, 1.35), (1.15, 0.85, 1.1)]),
+)
+def test_lighter_skin_is_the_same_skin_and_orange_skin_is_not(skin, stops, tint):
+    """Skin of three tones as linear light: any exposure alone leaves it what it is; a cast shows at any exposure."""
+    before = np.tile(np.asarray(skin, np.float32), (40, 40, 1))
+    lit = before * np.float32(2.0**stops)
+    all_skin = np.ones((40, 40), np.float32)
+    assert faults(before, lit, all_skin, [], {"skin"}).figures["skin"] < 0.05
+    cast = faults(before, lit * np.asarray(tint, np.float32), all_skin, [], {"skin"})
+    alone = faults(before, before * np.asarray(tint, np.float32), all_skin, [], {"skin"})
+    assert cast.figures["skin"] == pytest.approx(alone.figures["skin"] * 2 ** (stops / 3), rel=0.02)
+    assert cast.figures["skin"] > 1.0 and cast.maps["skin"].min() > 0.1
+
+
+def test_skin_of_stronger_colour_warns_and_of_little_stronger_does_not():
+    lab = np.tile(np.array([0.7, 0.113, 0.078], np.float32), (40, 40, 1))
+    skin = np.ones((40, 40), np.float32)
+
+    def drift(times):
+        after = lab * np.array([1.0, times, times], np.float32)
+        return faults(from_oklab(lab), from_oklab(after), skin, [], {"skin"}).figures["skin"]
+
+    assert drift(1.15) < GUARDS["skin"].limit < drift(1.4)
+    assert drift(0.85) < GUARDS["skin"].limit < drift(0.6), "grey skin is a fault as well"
+
+
+@pytest.mark.parametrize("tone", [(0.0, 0.0), (0.01, 0.03)])
+def test_a_picture_in_black_and_white_drifts_nowhere_and_grey_skin_in_a_coloured_one_does(tone):
+    picture = linear_scene()
+    skin = np.zeros(picture.shape[:2], np.float32)
+    skin[:60] = 1
+    lab = to_oklab(picture)
+    lab[:60, :, 1:] = (0.113, 0.078)
+    coloured, grey = from_oklab(lab), lab.copy()
+    grey[..., 1:] = tone
+    assert faults(coloured, from_oklab(grey), skin, [], {"skin"}).figures["skin"] == 0
+    lab[:60, :, 1:] = tone
+    assert faults(coloured, from_oklab(lab), skin, [], {"skin"}).figures["skin"] > GUARDS["skin"].limit
 
 
 def test_a_rim_along_a_border_is_edge_glow_and_an_even_lift_is_not():

@@ -4,6 +4,8 @@ import numpy as np
 import pytest
 
 from lenskeep.core.colour.oklab import delta_e, to_oklab
+from lenskeep.core.engine.planes import area_mean
+from lenskeep.core.measure.guards import GUARDS, faults
 from lenskeep.core.measure.pull import pull
 from lenskeep.core.plan import make_plan
 from lenskeep.core.problems import UserProblem
@@ -38,6 +40,15 @@ def test_each_says_when_to_use_it_and_holds(name, frame):
     assert float(np.percentile(moved, 99)) > 0.005
     burnt = [float((p.min(-1) > 0.99).mean()) for p in (frame.proxy, out)]
     assert burnt[1] < burnt[0] + 0.03
+
+
+def test_none_of_them_makes_skin_drift():
+    frame = found_on_demo("DUN_0310.jpg")
+    skin = frame.found.masks["skin"]
+    for recipe in starters.starters():
+        out = finished(recipe, frame)
+        drift = faults(frame.proxy, out, area_mean(skin, out.shape[:2]), [], {"skin"}).figures["skin"]
+        assert drift < GUARDS["skin"].limit, recipe.name
 
 
 def test_the_three_step_lift_raises_all_three_pulls_and_each_step_its_own(frame):

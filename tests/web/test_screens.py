@@ -57,6 +57,24 @@ def test_every_screen_of_a_shoot_opens_before_and_after_a_look(visitor, shoot):
     assert look_of_shoot(visitor.library, shoot).strength == pytest.approx(0.8)
 
 
+def test_the_page_of_a_frame_knows_the_way_back(visitor, shoot):
+    second = rows(visitor, shoot)[1]
+    for came_from, back in (("check", f"/shoots/{shoot}/check"), ("bench", f"/scenes/{second.scene_id}/bench")):
+        shown = visitor.get(f"/frames/{second.id}?only=doubtful&from={came_from}").text
+        assert f'href="{back}"' in shown and f"?only=doubtful&amp;from={came_from}" in shown, "and so do its neighbours"
+    astray = visitor.get(f"/frames/{second.id}?from=%22%3E%3Cscript%3E").text
+    assert f'href="/shoots/{shoot}"' in astray and "from=" not in astray
+
+
+def test_a_look_that_was_given_is_changed_at_the_bench_or_for_another(visitor, shoot):
+    saved = recipes.save_recipe(visitor.library.db, look_recipe())
+    to_the_bench = f'Its steps are changed <a class="underline" href="/shoots/{shoot}/bench">'
+    assert to_the_bench not in visitor.get(f"/shoots/{shoot}").text
+    visitor.post(f"/shoots/{shoot}/look", data={"version_id": saved.id, "strength": 80})
+    assert to_the_bench in visitor.get(f"/shoots/{shoot}").text
+    assert visitor.get(f"/shoots/{shoot}/bench", follow_redirects=True).status_code == 200
+
+
 def test_the_doubtful_filter_shows_only_what_needs_a_look(visitor, shoot):
     tiles = visitor.get(f"/shoots/{shoot}/tiles?show=doubtful").text
     assert "IMG_002" in tiles and "IMG_001" not in tiles

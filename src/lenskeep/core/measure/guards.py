@@ -42,7 +42,9 @@ GUARDS: dict[GuardName, Guard] = {
     "neon": Guard(
         "Neon", "Colours stronger than the frame's own, and no darker for it, as a share of the frame.", "%", 1.0
     ),
-    "skin": Guard("Skin drift", "How far skin moved in colour, as ΔE(OK) times 100.", "ΔE", 5.0),
+    "skin": Guard(
+        "Skin drift", "How far skin moved in colour, lighter or darker as it may be, as ΔE(OK) times 100.", "ΔE", 3.5
+    ),
     "glow": Guard("Edge glow", "Light or dark rims along a region's border, in lightness.", "L", 2.5),
     "seam": Guard("Seam", "A border in the adjustment where the picture has none, in lightness.", "L", 4.0),
 }
@@ -51,6 +53,10 @@ SEAM_SPAN = 0.004
 EDGE_SHARE = 1.0
 """How much change of the adjustment an edge of the picture excuses, per change of lightness there."""
 LEAST_BORDER = 20
+LEAST_LIGHTNESS = 0.02
+"""Below it nobody sees what colour skin has."""
+MONOCHROME = 0.02
+"""How far apart colours may be in a picture that has none, in OKLab: about what an eye tells apart."""
 ALIKE = 0.02
 """Alpha up to which two regions count as one."""
 
@@ -98,8 +104,10 @@ def faults(
     if "skin" in only:
         own = skin > 0.5
         drift = np.zeros(skin.shape, np.float32)
-        drift[own] = 100.0 * np.linalg.norm(new[own] - old[own], axis=-1)
-        figures["skin"] = float(drift[own].mean()) if own.sum() >= 30 else 0.0
+        drift[own] = 100.0 * _drifted(old[own], new[own])
+        if own.sum() < 30 or (drift[own].mean() > GUARDS["skin"].limit and _made_grey(old, new)):
+            drift[:] = 0.0
+        figures["skin"] = float(drift[own].mean()) if own.any() else 0.0
         maps["skin"] = np.clip(drift / (2.0 * GUARDS["skin"].limit), 0.0, 1.0)
     if {"glow", "seam"}.isdisjoint(only):
         return _rounded(figures, maps)
@@ -112,6 +120,25 @@ def faults(
             figures[name], maps[name], each = measure(moved, light, regions)
             along[name] = list(zip(regions, each, strict=True))
     return _rounded(figures, maps, along)
+
+
+def _drifted(old: OKLab, new: OKLab) -> Float:
+    """How far colours (n, 3) moved, (n,), beside what more or less light makes of them: that multiplies all of OKLab by
+    one number. Lifting somebody is what a look is for; orange is what nobody asked for.
+    """
+    light = new[:, :1] / np.maximum(old[:, :1], LEAST_LIGHTNESS)
+    return np.asarray(np.linalg.norm(new[:, 1:] - light * old[:, 1:], axis=-1), np.float32)
+
+
+def _made_grey(old: OKLab, new: OKLab) -> bool:
+    """Whether a look made a picture (h, w, 3) black and white, toned or not: skin has the colour of all the rest."""
+    return _spread(new) < MONOCHROME < _spread(old)
+
+
+def _spread(lab: OKLab) -> float:
+    """How far apart nearly all colours of a picture (h, w, 3) are from its middle one."""
+    colours = lab[..., 1:].reshape(-1, 2)
+    return quantile(np.linalg.norm(colours - np.median(colours, axis=0), axis=-1), 0.98)
 
 
 def borders(regions: list[Alpha]) -> list[Alpha]:

@@ -212,7 +212,8 @@ def show(
     only: str = "all",
     came_from: Annotated[str, Query(alias="from")] = "",
 ) -> HTMLResponse:
-    return page(request, "frame/frame.html", replace(view_of(studio, frame_id, only), came_from=came_from))
+    known = came_from if came_from in ("check", "bench") else ""
+    return page(request, "frame/frame.html", replace(view_of(studio, frame_id, only), came_from=known))
 
 
 @router.get("/frames/{frame_id}/outline/{mask}")

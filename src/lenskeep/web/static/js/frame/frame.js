@@ -10,7 +10,8 @@ import { makeBase } from "./base.js";
 
 const room = document.getElementById("picture");
 const at = (id) => document.getElementById(id);
-const only = new URLSearchParams(window.location.search).get("only") ?? "all";
+const asked = new URLSearchParams(window.location.search);
+const only = asked.get("only") ?? "all";
 let close = null;
 let nearOrFar = () => {};
 let clean = null;
@@ -44,7 +45,7 @@ async function toggleRepair(on) {
 }
 if (repair) {
   at("repair").addEventListener("click", () => toggleRepair());
-  if (new URLSearchParams(window.location.search).has("repair")) toggleRepair(true);
+  if (asked.has("repair")) toggleRepair(true);
 }
 
 // --- cleaning up
@@ -64,7 +65,7 @@ async function toggleClean(on) {
 }
 if (clean) {
   at("clean").addEventListener("click", () => toggleClean());
-  if (new URLSearchParams(window.location.search).has("clean")) toggleClean(true);
+  if (asked.has("clean")) toggleClean(true);
 }
 
 window.addEventListener("resize", fit);
@@ -93,7 +94,7 @@ if (at("compare")) {
   });
   try {
     const where = JSON.parse(sessionStorage.getItem(KEPT) ?? "null");
-    if (where && new URLSearchParams(window.location.search).has("only")) close.enter(where);
+    if (where && asked.has("only")) close.enter(where);
   } catch { /* nothing was kept */ }
 }
 
@@ -189,5 +190,8 @@ async function nextDoubtful() {
   await repair?.rest();
   const answer = await fetch(`${page.dataset.address}/repairs`, { cache: "no-store" });
   const { nextDoubtful: next } = answer.ok ? await answer.json() : {};
-  if (next) window.location.assign(`/frames/${next}?only=${only}${repair?.on() ? "&repair" : ""}`);
+  if (!next) return;
+  const way = new URLSearchParams({ only });
+  if (asked.has("from")) way.set("from", asked.get("from"));
+  window.location.assign(`/frames/${next}?${way}${repair?.on() ? "&repair" : ""}`);
 }
