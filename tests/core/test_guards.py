@@ -122,6 +122,19 @@ def test_a_hard_border_where_the_picture_has_none_is_a_seam_and_a_soft_one_or_a_
     assert faults(edged, edged * (1 + hard)[..., None], NO_SKIN, [hard]).figures["seam"] < 1.0
 
 
+def test_an_edge_of_colour_excuses_a_step_as_one_of_light_does():
+    """Brown fur before blue paper, equally light: nobody takes the fur's outline for a seam."""
+    hard = disc(0.5)
+    lab = np.tile(np.array([0.55, -0.02, -0.07], np.float32), (H, W, 1))
+    lab[hard > 0.5, 1:] = (0.03, 0.07)
+    lifted = lab + np.array([0.1, 0, 0], np.float32) * (1 - hard)[..., None]
+    found = faults(from_oklab(lab), from_oklab(lifted), NO_SKIN, [hard])
+    assert found.figures["seam"] < 1.0
+    lab[..., 1:] = (-0.02, -0.07)
+    lifted[..., 1:] = lab[..., 1:]
+    assert faults(from_oklab(lab), from_oklab(lifted), NO_SKIN, [hard]).figures["seam"] > GUARDS["seam"].limit
+
+
 def test_each_border_says_what_it_would_say_alone():
     y, x = np.mgrid[:H, :W]
     left, right = ((np.hypot(x - at, y - 120) < 60).astype(np.float32) for at in (70, 285))

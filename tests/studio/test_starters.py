@@ -4,16 +4,18 @@ import numpy as np
 import pytest
 
 from lenskeep.core.colour.oklab import delta_e, to_oklab
-from lenskeep.core.engine.planes import area_mean
+from lenskeep.core.engine.planes import area_mean, smaller
+from lenskeep.core.guarding import judge, looked_at
 from lenskeep.core.measure.guards import GUARDS, faults
 from lenskeep.core.measure.pull import pull
 from lenskeep.core.plan import make_plan
 from lenskeep.core.problems import UserProblem
 from lenskeep.core.recipes.group_changes import TakeRecipe
 from lenskeep.core.recipes.models import Recipe
-from lenskeep.core.render import compile_plan, render_rows
+from lenskeep.core.render import compile_plan, compile_steps, render_rows
 from lenskeep.studio.bench import draft as bench
 from lenskeep.studio.book import starters
+from lenskeep.studio.tasks.render import GUARD_SIDE
 from tests.asked import asked
 from tools.made_up import found_on_demo, ready_shoot
 
@@ -81,6 +83,12 @@ def test_distance_haze_leaves_the_subject_alone(frame):
     moved = delta_e(out, frame.proxy)
     assert float(moved[frame.found.subject > 0.98].mean()) < 0.003
     assert float(moved[frame.found.mask("subject") < 0.02].mean()) > 0.004
+
+
+def test_distance_haze_ends_where_the_subject_begins_and_leaves_no_clear_rim(frame):
+    plan = make_plan(starters.starter("Distance haze"))
+    seen = looked_at(frame, smaller(frame.proxy, GUARD_SIDE).copy(), compile_steps(plan, frame), plan)
+    assert not {"glow", "seam"} & set(judge(seen).warned)
 
 
 def test_a_starting_points_steps_come_after_those_on_the_bench_with_ids_of_their_own(library, tmp_path):

@@ -51,7 +51,7 @@ GUARDS: dict[GuardName, Guard] = {
 GLOW_NEAR, GLOW_FAR = 0.006, 0.025
 SEAM_SPAN = 0.004
 EDGE_SHARE = 1.0
-"""How much change of the adjustment an edge of the picture excuses, per change of lightness there."""
+"""How much change of the adjustment an edge of the picture excuses, per change of lightness and colour there."""
 LEAST_BORDER = 20
 LEAST_LIGHTNESS = 0.02
 """Below it nobody sees what colour skin has."""
@@ -115,10 +115,12 @@ def faults(
     light = np.asarray(100.0 * old[..., 0], np.float32)
     along: dict[str, list[tuple[Alpha, float]]] = {}
     regions = borders(regions)
-    for name, measure in (("glow", _glow), ("seam", _seam)):
-        if name in only:
-            figures[name], maps[name], each = measure(moved, light, regions)
-            along[name] = list(zip(regions, each, strict=True))
+    if "glow" in only:
+        figures["glow"], maps["glow"], each = _glow(moved, light, regions)
+        along["glow"] = list(zip(regions, each, strict=True))
+    if "seam" in only:
+        figures["seam"], maps["seam"], each = _seam(moved, old, regions)
+        along["seam"] = list(zip(regions, each, strict=True))
     return _rounded(figures, maps, along)
 
 
@@ -127,7 +129,8 @@ def _drifted(old: OKLab, new: OKLab) -> Float:
     one number. Lifting somebody is what a look is for; orange is what nobody asked for.
     """
     light = new[:, :1] / np.maximum(old[:, :1], LEAST_LIGHTNESS)
-    return np.asarray(np.linalg.norm(new[:, 1:] - light * old[:, 1:], axis=-1), np.float32)
+    a, b = (new[:, 1:] - light * old[:, 1:]).T
+    return np.asarray(np.hypot(a, b), np.float32)
 
 
 def _made_grey(old: OKLab, new: OKLab) -> bool:
@@ -137,8 +140,8 @@ def _made_grey(old: OKLab, new: OKLab) -> bool:
 
 def _spread(lab: OKLab) -> float:
     """How far apart nearly all colours of a picture (h, w, 3) are from its middle one."""
-    colours = lab[..., 1:].reshape(-1, 2)
-    return quantile(np.linalg.norm(colours - np.median(colours, axis=0), axis=-1), 0.98)
+    a, b = lab[..., 1].ravel(), lab[..., 2].ravel()
+    return quantile(np.hypot(a - np.median(a), b - np.median(b)), 0.98)
 
 
 def borders(regions: list[Alpha]) -> list[Alpha]:
@@ -245,9 +248,9 @@ def _local_means(planes: tuple[Float, ...], among: np.ndarray, radius: int, at: 
     return [np.asarray(np.where(there, total / count, np.float32(-999.0)), np.float32) for total in totals]
 
 
-def _seam(moved: Float, light: Float, regions: list[Alpha]) -> tuple[float, Alpha, list[float]]:
-    """Steps of the adjustment across a region's border that no edge of the picture excuses: their 95th percentile,
-    where, and the same for each region.
+def _seam(moved: Float, old: OKLab, regions: list[Alpha]) -> tuple[float, Alpha, list[float]]:
+    """Steps of the adjustment across a region's border that no edge of the picture excuses, be it one of colour alone:
+    their 95th percentile, where, and the same for each region.
     """
     span = max(1, round(SEAM_SPAN * max(moved.shape)))
     kernel = np.ones((2 * span + 1, 2 * span + 1), np.uint8)
@@ -260,8 +263,9 @@ def _seam(moved: Float, light: Float, regions: list[Alpha]) -> tuple[float, Alph
         border |= own
     if np.count_nonzero(border) < LEAST_BORDER:
         return 0.0, np.zeros(moved.shape, np.float32), [0.0] * len(each)
-    step = _range(moved, kernel) - EDGE_SHARE * _range(light, kernel)
-    fault = np.asarray(np.where(border, np.maximum(step, 0.0), 0.0), np.float32)
+    edges = np.linalg.norm(_range(old, kernel)[border], axis=-1)
+    fault = np.zeros(moved.shape, np.float32)
+    fault[border] = np.maximum(_range(moved, kernel)[border] - 100.0 * EDGE_SHARE * edges, 0.0)
 
     def figure(among: NDArray[np.bool_]) -> float:
         along = fault[among]
@@ -272,5 +276,6 @@ def _seam(moved: Float, light: Float, regions: list[Alpha]) -> tuple[float, Alph
 
 
 def _range(plane: Float, kernel: np.ndarray) -> Float:
+    """How far values (h, w) or (h, w, c) reach within the kernel, each channel by itself."""
     calm = cv2.GaussianBlur(plane, (0, 0), 0.7)
     return np.asarray(cv2.dilate(calm, kernel) - cv2.erode(calm, kernel), np.float32)
