@@ -113,6 +113,22 @@ def test_a_rim_along_a_border_is_edge_glow_and_an_even_lift_is_not():
     assert np.abs(np.hypot(at[:, 1] - W / 2, at[:, 0] - H / 2) - 71).max() < 5
 
 
+def test_fur_and_grass_hide_a_faint_rim_and_not_a_halo():
+    region, random = disc(), np.random.default_rng(3)
+    y, x = np.mgrid[:H, :W]
+    rim = np.exp(-(((np.hypot(x - W / 2, y - H / 2) - 72) / 2.0) ** 2))[..., None]
+
+    def glow(roughness, halo):
+        lab = to_oklab(ground() * (0.6 + 1.2 * (region > 0.5))[..., None].astype(np.float32))
+        lab[..., 0] += random.normal(0, roughness, (H, W))
+        picture = np.maximum(from_oklab(lab), 0.001)
+        lifted = (picture * (1 + 0.3 * region[..., None] + halo * rim)).astype(np.float32)
+        return faults(picture, lifted, NO_SKIN, [region]).figures["glow"]
+
+    assert glow(0.0, 0.25) > GUARDS["glow"].limit > glow(0.06, 0.25)
+    assert glow(0.06, 0.8) > GUARDS["glow"].limit
+
+
 def test_a_hard_border_where_the_picture_has_none_is_a_seam_and_a_soft_one_or_a_true_edge_is_not():
     hard, soft = disc(0.5), disc(80)
     flat = ground()

@@ -53,6 +53,9 @@ SEAM_SPAN = 0.004
 EDGE_SHARE = 1.0
 """How much change of the adjustment an edge of the picture excuses, per change of lightness and colour there."""
 LEAST_BORDER = 20
+MASKED = 0.5
+"""How much of a rim is hidden by the ground beside it, per standard deviation of its fine texture: fur and grass hide
+what a wall shows."""
 LEAST_LIGHTNESS = 0.02
 """Below it nobody sees what colour skin has."""
 MONOCHROME = 0.02
@@ -207,20 +210,23 @@ def _within(part: tuple[slice, slice], inner: tuple[slice, slice]) -> tuple[slic
 
 
 def _glow(moved: Float, light: Float, regions: list[Alpha]) -> tuple[float, Alpha, list[float]]:
-    """Overshoot: how much more a narrow band beside a border moved than the ground of like lightness behind it; at its
-    worst, where, and for each region.
+    """Overshoot: how much more a narrow band beside a border moved than the ground of like lightness behind it, beyond
+    what that ground's texture hides; at its worst, where, and for each region.
     """
     where = np.zeros(moved.shape, np.float32)
     long_side = max(moved.shape)
     radius = max(2, round(GLOW_FAR * long_side))
     own: list[float] = []
+    fine = cv2.subtract(light, cv2.blur(light, (5, 5)))
+    rough = np.asarray(cv2.multiply(fine, fine), np.float32)
     for region in regions:
         own.append(0.0)
         for part, near, far in _bands(region, long_side):
             own_moved, own_light = np.ascontiguousarray(moved[part]), np.ascontiguousarray(light[part])
             at = np.flatnonzero(near)
-            # what lies behind, averaged over places of like lightness nearby
-            expected, ground = _local_means((own_moved, own_light), far, radius, at)
+            # what lies behind, averaged over places of like lightness nearby, and how rough it is
+            planes = (own_moved, own_light, np.ascontiguousarray(rough[part]))
+            expected, ground, texture = _local_means(planes, far, radius, at)
             usable = (np.abs(own_light.take(at) - ground) < 12.0) & (expected > -900)
             at = at[usable]
             if len(at) < LEAST_BORDER:
@@ -229,7 +235,7 @@ def _glow(moved: Float, light: Float, regions: list[Alpha]) -> tuple[float, Alph
             beyond, among = np.zeros_like(own_moved), np.zeros(near.shape, bool)
             beyond.ravel()[at], among.ravel()[at] = own_moved.take(at) - expected[usable], True
             (rim,) = _local_means((beyond,), among, 3, at)
-            extra = np.abs(rim)
+            extra = np.maximum(np.abs(rim) - np.float32(MASKED) * np.sqrt(texture[usable]), 0)
             share = np.clip(extra / np.float32(2.0 * GUARDS["glow"].limit), 0, 1)
             where[part][among] = np.maximum(where[part][among], share)
             own[-1] = max(own[-1], quantile(extra, 0.9))
@@ -263,9 +269,12 @@ def _seam(moved: Float, old: OKLab, regions: list[Alpha]) -> tuple[float, Alpha,
         border |= own
     if np.count_nonzero(border) < LEAST_BORDER:
         return 0.0, np.zeros(moved.shape, np.float32), [0.0] * len(each)
-    edges = np.linalg.norm(_range(old, kernel)[border], axis=-1)
-    fault = np.zeros(moved.shape, np.float32)
-    fault[border] = np.maximum(_range(moved, kernel)[border] - 100.0 * EDGE_SHARE * edges, 0.0)
+    change, edges = _range(moved, kernel), _range(np.ascontiguousarray(old[..., 0]), kernel)
+    fault = np.asarray(np.where(border, np.maximum(change - 100.0 * EDGE_SHARE * edges, 0), 0), np.float32)
+    # colours can but excuse more
+    if (part := extent(fault > 0, 2 * span + 2)) is not None:
+        edges = np.hypot(edges[part], cv2.magnitude(*cv2.split(_range(old[part][..., 1:], kernel))))
+        fault[part] = np.where(border[part], np.maximum(change[part] - 100.0 * EDGE_SHARE * edges, 0), 0)
 
     def figure(among: NDArray[np.bool_]) -> float:
         along = fault[among]

@@ -31,7 +31,7 @@ def neon(before: Float, after: Float) -> Alpha:
     there &= (after[..., 0] - before[..., 0]) > -FOLLOWS * gained
     if not there.any():
         return out
-    beyond = new[there] - _reach(before, old)[_hue_bins(after[there])]
+    beyond = new[there] - _reach(before, old)[_hue_bins(after)[there]]
     out[there] = np.clip((beyond - SLACK) / FULL, 0.0, 1.0)
     return out
 
@@ -42,16 +42,14 @@ def _chroma(lab: Float) -> Float:
 
 def _hue_bins(lab: Float) -> np.ndarray:
     hue = cv2.phase(np.ascontiguousarray(lab[..., 1]), np.ascontiguousarray(lab[..., 2]))  # 0…2π
-    return np.minimum((hue * (HUES / (2.0 * np.pi))).astype(np.int32), HUES - 1).reshape(lab.shape[:-1])
+    return np.minimum((hue * np.float32(HUES / (2.0 * np.pi))).astype(np.int32), HUES - 1)
 
 
 def _reach(lab: Float, chroma: Float) -> Float:
     """The chroma (HUES,) that the frame's own colours reach, hue by hue; neighbouring hues count as well."""
-    coloured = chroma > COLOURED
-    if not coloured.any():  # OpenCV knows no empty plane
-        return np.full(HUES, LEAST_REACH, np.float32)
-    levels = np.minimum((chroma[coloured] * (LEVELS / MOST_CHROMA)).astype(np.int32), LEVELS - 1)
-    cells = np.bincount(_hue_bins(lab[coloured]) * LEVELS + levels, minlength=HUES * LEVELS)
+    levels = np.minimum((chroma * np.float32(LEVELS / MOST_CHROMA)).astype(np.int32), LEVELS - 1)
+    # whole planes are quicker to reckon than the coloured pixels are to pick
+    cells = np.bincount((_hue_bins(lab) * LEVELS + levels)[chroma > COLOURED], minlength=HUES * LEVELS)
     upto = np.cumsum(cells.reshape(HUES, LEVELS), axis=1)
     out = np.zeros(HUES, np.float32)
     for hue in np.flatnonzero(upto[:, -1] >= max(LEAST_PIXELS * chroma.size, 1.0)):
