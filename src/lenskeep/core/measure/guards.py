@@ -269,12 +269,10 @@ def _seam(moved: Float, old: OKLab, regions: list[Alpha]) -> tuple[float, Alpha,
         border |= own
     if np.count_nonzero(border) < LEAST_BORDER:
         return 0.0, np.zeros(moved.shape, np.float32), [0.0] * len(each)
-    change, edges = _range(moved, kernel), _range(np.ascontiguousarray(old[..., 0]), kernel)
-    fault = np.asarray(np.where(border, np.maximum(change - 100.0 * EDGE_SHARE * edges, 0), 0), np.float32)
-    # colours can but excuse more
-    if (part := extent(fault > 0, 2 * span + 2)) is not None:
-        edges = np.hypot(edges[part], cv2.magnitude(*cv2.split(_range(old[part][..., 1:], kernel))))
-        fault[part] = np.where(border[part], np.maximum(change[part] - 100.0 * EDGE_SHARE * edges, 0), 0)
+    lightness, a, b = cv2.split(_range(old, kernel))
+    edges = np.hypot(lightness, cv2.magnitude(a, b))
+    step = _range(moved, kernel) - np.float32(100.0 * EDGE_SHARE) * edges
+    fault = np.asarray(np.where(border, np.maximum(step, 0.0), 0.0), np.float32)
 
     def figure(among: NDArray[np.bool_]) -> float:
         along = fault[among]
