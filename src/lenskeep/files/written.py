@@ -1,11 +1,12 @@
 """Files written whole or not at all: to a temporary neighbour first, then renamed over."""
 
 import errno
+import fcntl
 import hashlib
 import os
 import uuid
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from pathlib import Path
 
 import imagecodecs
@@ -21,16 +22,41 @@ def _draft_beside(path: Path) -> Path:
 
 
 @contextmanager
-def written_whole(path: Path) -> Iterator[Path]:
-    """A path to write to; it becomes ``path`` when the block ends well and vanishes when it doesn't."""
+def _drafted(path: Path) -> Iterator[Path]:
+    """An empty draft beside ``path``, locked for as long as it is written to, so that whoever sweeps knows what a kill
+    has left behind; it is gone at the end, unless it was renamed.
+    """
     path.parent.mkdir(parents=True, exist_ok=True)
     draft = _draft_beside(path)
     try:
+        with draft.open("wb") as handle:
+            with suppress(OSError):  # a disk without locks, such as some networks' shares
+                fcntl.flock(handle, fcntl.LOCK_EX)
+            yield draft
+    finally:
+        draft.unlink(missing_ok=True)
+
+
+def drop_abandoned(draft: Path) -> bool:
+    """Remove a draft that nobody writes to any more; False where somebody does."""
+    try:
+        with draft.open("rb") as handle:
+            fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
+            draft.unlink(missing_ok=True)
+    except FileNotFoundError:
+        return True
+    except OSError:
+        return False
+    return True
+
+
+@contextmanager
+def written_whole(path: Path) -> Iterator[Path]:
+    """A path to write to; it becomes ``path`` when the block ends well and vanishes when it doesn't."""
+    with _drafted(path) as draft:
         yield draft
         _to_disk(draft)
         draft.replace(path)
-    finally:
-        draft.unlink(missing_ok=True)
 
 
 def write_whole(path: Path, data: bytes) -> None:
@@ -74,9 +100,7 @@ def _put(data: bytes, target: Path) -> bool:
     """Write a new file whole or not at all; False when something of its name is there."""
     if target.exists() or target.is_symlink():
         return False
-    target.parent.mkdir(parents=True, exist_ok=True)
-    draft = _draft_beside(target)
-    try:
+    with _drafted(target) as draft:
         draft.write_bytes(data)
         _to_disk(draft)
         try:
@@ -88,8 +112,6 @@ def _put(data: bytes, target: Path) -> bool:
                 return False
             draft.replace(target)
         return True
-    finally:
-        draft.unlink(missing_ok=True)
 
 
 def _to_disk(path: Path) -> None:
@@ -107,9 +129,7 @@ def check_writable(folder: Path) -> None:
 def copy_faithfully(source: Path, target: Path, sha256: str) -> bool:
     """Copy a file, whole or not at all, write-protected; False, and nothing is written, when its sum is another one."""
     digest = hashlib.sha256()
-    target.parent.mkdir(parents=True, exist_ok=True)
-    draft = _draft_beside(target)
-    try:
+    with _drafted(target) as draft:
         with source.open("rb") as reading, draft.open("wb") as writing:
             while chunk := reading.read(_CHUNK):
                 digest.update(chunk)
@@ -120,8 +140,14 @@ def copy_faithfully(source: Path, target: Path, sha256: str) -> bool:
         draft.chmod(0o444)
         draft.replace(target)
         return True
-    finally:
-        draft.unlink(missing_ok=True)
+
+
+def holds(path: Path, sha256: str) -> bool:
+    """Whether a file is there, can be read, and has this sum."""
+    try:
+        return path.is_file() and sum_of(path) == sha256
+    except OSError:
+        return False
 
 
 def numbered(path: Path, number: int) -> Path:

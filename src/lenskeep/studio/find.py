@@ -54,8 +54,15 @@ def queue_finding(library: Library, shoot_id: int, everything: bool = False) -> 
             if any(f.found_by not in ("", DETECTOR) for f in rows):  # today's will be others than those it was kept by
                 for scene in scenes.scenes(library.db, shoot_id):
                     settle_scene(library.db, scene.id)
-        given = dict.fromkeys(todo, ANEW) if everything else None
+        given = dict.fromkeys(todo, ANEW) if everything else _as_found_before(library, rows)
         return jobs.add_job(library.db, KIND, shoot_id, todo, given=given)
+
+
+def _as_found_before(library: Library, rows: list[FrameSummary]) -> dict[int, str]:
+    """What items keep of frames whose masks were found on their cleaned picture, and are to be found there again."""
+    ids = [f.id for f in rows if "+" in f.found_by]
+    own = [(f.id, f.found_by, f.override.clean.key()) for f in frames.with_overrides(library.db, ids)]
+    return {i: json.dumps({ON_CLEANED: key}) for i, by, key in own if key and by.endswith(f"+{key[:12]}")}
 
 
 def queue_new(library: Library, shoot_id: int, frame_ids: list[int]) -> None:

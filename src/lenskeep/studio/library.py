@@ -9,6 +9,7 @@ from contextlib import contextmanager
 from dataclasses import dataclass
 from functools import cached_property
 from pathlib import Path
+from typing import IO
 
 from lenskeep.core.detect.find import DETECTOR
 from lenskeep.core.facts import Facts
@@ -81,14 +82,26 @@ class Library:
         """A folder of one's own for files on their way in. It is locked for as long as it is used, so that whoever
         sweeps knows what a kill has left behind.
         """
-        folder = self.home / "incoming" / uuid.uuid4().hex[:12]
-        folder.mkdir(parents=True)
+        folder, handle = self._locked_folder()
         try:
-            with (folder / ".lock").open("w") as handle:
-                fcntl.flock(handle, fcntl.LOCK_EX)
+            with handle:
                 yield folder
         finally:
             shutil.rmtree(folder, ignore_errors=True)
+
+    def _locked_folder(self) -> tuple[Path, IO[str]]:
+        """A new folder with its lock. Whoever sweeps may take one between its making and its locking; then another."""
+        while True:
+            folder = self.home / "incoming" / uuid.uuid4().hex[:12]
+            folder.mkdir(parents=True)
+            try:
+                handle = (folder / ".lock").open("w")
+            except FileNotFoundError:
+                continue
+            fcntl.flock(handle, fcntl.LOCK_EX)
+            if (folder / ".lock").exists():
+                return folder, handle
+            handle.close()
 
     @contextmanager
     def placing(self, alone: bool = False) -> Iterator[None]:
@@ -128,6 +141,11 @@ class Computed:
     def mask(self, name: str) -> Path:
         """A mask by name; ``pieces`` is the map of pieces."""
         return self.folder / f"{self.detector}.{name}.png"
+
+    def held(self) -> list[Path]:
+        """Its pictures, and every mask of these detectors, as far as they are there."""
+        pictures = (self.base, self.folder / WORKING, self.thumb)
+        return [p for p in (*pictures, *sorted(self.folder.glob(f"{self.detector}.*.png"))) if p.is_file()]
 
     def cleaned(self, key: str) -> Path:
         """What clean-up made of the photograph, by the key of its marks."""

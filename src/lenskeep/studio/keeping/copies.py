@@ -1,0 +1,53 @@
+"""Copying files that are named by their sums, each by itself: a bad one keeps none of the others waiting."""
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from pathlib import Path
+
+from lenskeep.files.problems import no_room
+from lenskeep.files.written import copy_faithfully, holds
+
+Say = Callable[[str], None]
+
+
+@dataclass
+class Copied:
+    """How many originals were copied, and what could not be, in words."""
+
+    originals: int = 0
+    wrong: list[str] = field(default_factory=list)
+
+
+def copied_well(source: Path, target: Path, sha256: str) -> str:
+    """Have a faithful copy at ``target``; returns "" or what is wrong with the source: "is gone", "was altered" or
+    "can't be read". A copy that is faithful already stays; a bad one is replaced. Raises OSError where the target can't
+    be written to.
+    """
+    if holds(target, sha256):
+        return ""
+    if not source.is_file():
+        return "is gone"
+    try:
+        with source.open("rb") as handle:
+            handle.read(1)
+    except OSError:
+        return "can't be read"
+    try:
+        return "" if copy_faithfully(source, target, sha256) else "was altered"
+    except OSError as error:
+        if no_room(error) or not _readable(source):
+            if no_room(error):
+                raise
+            return "can't be read"
+        raise
+
+
+def _readable(path: Path) -> bool:
+    """Whether a file can be read to its end."""
+    try:
+        with path.open("rb") as handle:
+            while handle.read(1 << 20):
+                pass
+    except OSError:
+        return False
+    return True
