@@ -8,7 +8,7 @@ from hypothesis import settings
 from hypothesis import strategies as st
 from hypothesis.stateful import RuleBasedStateMachine, initialize, invariant, precondition, rule
 
-from lenskeep.store import jobs
+from lenskeep.store import claims, jobs
 from lenskeep.store.database import Database
 
 
@@ -46,7 +46,7 @@ class Queue(RuleBasedStateMachine):
     @precondition(lambda self: self.current is not None)
     @rule()
     def claim(self):
-        for item in jobs.claim(self.db, self.current.id, most=2):
+        for item in claims.claim(self.db, self.current.id, most=2):
             assert item.id not in self.claimed and item.id not in self.finished, "claimed twice"
             assert item.attempts == 0, "a stop or a kill costs nothing"
             self.claimed[item.id] = item
@@ -110,7 +110,7 @@ class Queue(RuleBasedStateMachine):
             for job_id in self.jobs:
                 jobs.resume(self.db, job_id)
             for job in jobs.start_queued(self.db):
-                while items := jobs.claim(self.db, job.id, most=3):
+                while items := claims.claim(self.db, job.id, most=3):
                     for item in items:
                         assert item.id not in self.finished
                         self.finished.append(item.id)
@@ -137,7 +137,7 @@ def with_items(db, count):
 
 def claim(db, job_id, alone=True):
     """One item, if there is one."""
-    return next(iter(jobs.claim(db, job_id, 1, alone)), None)
+    return next(iter(claims.claim(db, job_id, 1, alone)), None)
 
 
 def test_stops_and_kills_cost_an_item_nothing_however_many(tmp_path):
@@ -201,5 +201,5 @@ def test_lanes_are_claimed_first_to_last_and_a_bunch_stays_within_one(tmp_path):
     with db.writing() as write:
         write.execute("UPDATE job_items SET lane = 1 WHERE id IN (?, ?)", (ids[3], ids[5]))
         write.execute("UPDATE job_items SET lane = 0 WHERE id = ?", (ids[4],))
-    bunches = [[item.id for item in jobs.claim(db, job_id, 4)] for _ in range(3)]
-    assert bunches == [[ids[4]], [ids[3], ids[5]], ids[:3]] and jobs.claim(db, job_id, 4) == []
+    bunches = [[item.id for item in claims.claim(db, job_id, 4)] for _ in range(3)]
+    assert bunches == [[ids[4]], [ids[3], ids[5]], ids[:3]] and claims.claim(db, job_id, 4) == []

@@ -13,7 +13,7 @@ from lenskeep.core.clean.models import CleanUp, Cloned, Healed
 from lenskeep.core.problems import UserProblem
 from lenskeep.core.recipes.models import Recipe
 from lenskeep.core.render import Cut
-from lenskeep.files.patches import read_cleaned
+from lenskeep.files.patches import cleaned_of, read_cleaned
 from lenskeep.files.problems import PhotoProblem
 from lenskeep.files.reading.photo import encoded, read_photo
 from lenskeep.files.working import read_working
@@ -116,9 +116,9 @@ def test_the_working_copy_changes_as_if_made_of_the_cleaned_original(library, sp
     cleaning.mark(library, speckled, [SPECK])
     frame = row(library, speckled)
     kept = cleaned.kept(library, frame, frame.override.clean)
-    photo = cleaned.opened(library)(frame)
+    photo = cleaned.original_files(library, frame).opened()
     for side in (640, 901, 1600):
-        own = cleaned.cleaned_of(photo, kept.patches, side)
+        own = cleaned_of(photo, kept.patches, side)
         assert np.abs(own.working(photo.reduced(side)) - kept.photo(photo).reduced(side)).max() < 1e-3
     with pytest.raises(PhotoProblem):
         own.working(photo.reduced(320))

@@ -15,7 +15,7 @@ from starlette.testclient import TestClient
 from lenskeep.core.problems import UserProblem
 from lenskeep.files.archive import free_space
 from lenskeep.store import frames, health, jobs, recipes, shoots
-from lenskeep.store.database import FULL_WORDS
+from lenskeep.store.database import full_words
 from lenskeep.studio import applying, bring_in, looks
 from lenskeep.studio import find as finding
 from lenskeep.studio.hand_over import deliver
@@ -69,7 +69,7 @@ def runs_full_then_ends(library, disk, job_id, leave=150_000):
     runner = make_runner(library, 0)
     runner.start()
     try:
-        wait(lambda: runner.trouble == FULL_WORDS)
+        wait(lambda: runner.trouble == full_words(library.home))
         job = jobs.job(library.db, job_id)
         assert job.active and job.failed == 0, jobs.failures(library.db, job_id)
         stuffing.unlink()
@@ -171,7 +171,7 @@ def test_pages_say_that_the_disk_is_full_instead_of_failing(library, disk, tmp_p
             if answer.status_code != 201:
                 break
         assert said <= {201, 507}
-        assert answer.status_code == 507 and answer.text == FULL_WORDS
+        assert answer.status_code == 507 and answer.text == full_words(library.home)
         assert visitor.get("/").status_code == 200
         stuffing.unlink()
         assert visitor.post("/shoots", data={"name": "There is room"}).status_code == 201

@@ -7,7 +7,7 @@ import re
 import pytest
 from starlette.requests import Request
 
-from lenskeep.store import frames, jobs, shoots, walls
+from lenskeep.store import claims, frames, jobs, shoots, walls
 from lenskeep.studio import looks, many
 from lenskeep.web.screens import events
 from lenskeep.web.screens.wall import PAGE
@@ -126,5 +126,7 @@ def test_what_is_on_screen_is_brought_forward_for_its_own_shoot(visitor, shoot, 
     lanes = {row["frame_id"]: row["lane"] for row in db.reader.execute("SELECT frame_id, lane FROM job_items")}
     assert [lanes[i] for i in seen] == [jobs.NEXT, jobs.BATCH, jobs.BATCH]
     jobs.start_queued(db)
-    assert jobs.claim(db, job)[0].frame_id == ids[shoot][-1] and jobs.claim(db, elsewhere)[0].frame_id == ids[other][0]
+    assert (
+        claims.claim(db, job)[0].frame_id == ids[shoot][-1] and claims.claim(db, elsewhere)[0].frame_id == ids[other][0]
+    )
     assert visitor.post(f"/shoots/{shoot}/on-screen", json={"frames": ["x"]}).status_code == 422

@@ -75,7 +75,7 @@ def test_what_the_user_can_mend_is_no_defect(visitor, library, monkeypatch):
         (sqlite3.DatabaseError("database disk image is malformed"), 503, "damaged"),
         (sqlite3.OperationalError("database is locked"), 503, "in use by another program"),
         (sqlite3.IntegrityError("FOREIGN KEY constraint failed"), 404, "no longer in the library"),
-        (OSError(28, "No space left on device"), 507, "The disk is full"),
+        (OSError(28, "No space left on device"), 507, "is on is full"),
         (ValueError("embedded null byte"), 500, "Something went wrong (defect"),
     ],
 )

@@ -1,6 +1,7 @@
 """Calls in processes that may die: what they do harms nobody but themselves."""
 
 import os
+import signal
 import threading
 import time
 
@@ -91,3 +92,28 @@ def test_many_at_once_share_the_helpers(apart):
     for thread in threads:
         thread.join(60)
     assert sorted(answers) == [2 * n for n in range(12)] and len(apart._free) <= 2
+
+
+def once_dead(mark):
+    """Its process is killed the first time; the second time it answers."""
+    if not mark.exists():
+        mark.touch()
+        os.kill(os.getpid(), signal.SIGKILL)
+    return "well"
+
+
+def answer_and_end(_):
+    """As a helper that has swollen does: it ends right after its answer."""
+    threading.Timer(0.05, os._exit, (0,)).start()
+    return "well"
+
+
+def test_a_good_call_is_not_blamed_for_a_helper_that_was_killed(apart, tmp_path):
+    assert apart.call(once_dead, tmp_path / "mark", seconds=30) == "well"
+
+
+def test_nor_for_one_that_ended_after_its_last_answer(apart):
+    for pause in (0.0, 0.03, 0.05, 0.06):
+        assert apart.call(answer_and_end, None, seconds=30) == "well"
+        time.sleep(pause)
+        assert apart.call(double, 4, seconds=30) == 8

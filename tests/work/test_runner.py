@@ -57,7 +57,7 @@ def there(told, _):
     """What roused workers run: they say who they are."""
     with Path(told).open("a") as handle:
         handle.write(f"{os.getpid()}\n")
-    time.sleep(0.2)  # else one of them may do it all
+    time.sleep(1.0)  # else one of them may do it all
 
 
 @pytest.fixture

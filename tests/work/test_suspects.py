@@ -2,6 +2,7 @@
 
 import errno
 import os
+import signal
 import sqlite3
 import threading
 import time
@@ -10,7 +11,8 @@ from pathlib import Path
 import pytest
 
 from lenskeep.store import jobs
-from lenskeep.store.database import FULL_WORDS, Database
+from lenskeep.store.database import Database, full_words
+from lenskeep.work import flights
 from lenskeep.work import runner as running
 from lenskeep.work.engines.here import Here, Processes
 from lenskeep.work.runner import Runner
@@ -98,7 +100,7 @@ def test_a_full_disk_holds_the_queue_up_and_it_goes_on_by_itself(db, tmp_path, e
     runner = Runner(db, {"apply": handler}, Here)
     runner.start()
     try:
-        wait(lambda: runner.trouble == FULL_WORDS)
+        wait(lambda: runner.trouble == full_words(db.path.parent))
         assert jobs.job(db, job_id).failed == 0 and jobs.job(db, job_id).active
         handler.full = False
         runner.wake()
@@ -191,3 +193,33 @@ def test_a_second_runner_takes_over_when_the_first_ends(db, tmp_path):
     finally:
         second.stop()
     assert threading.active_count() < 20
+
+
+def work_or_be_killed(payload):
+    """Killed as from outside: four times for the frame named "killed", always for the one named "hunted"."""
+    folder, frame_id, bad = payload
+    with (Path(folder) / f"begun-{frame_id}").open("a") as handle:
+        handle.write("x")
+    begun = (Path(folder) / f"begun-{frame_id}").stat().st_size
+    if frame_id in bad.get("hunted", ()) or (frame_id in bad.get("killed", ()) and begun <= 4):
+        os.kill(os.getpid(), signal.SIGKILL)
+    return frame_id
+
+
+class Hunted(Recorder):
+    run = staticmethod(work_or_be_killed)
+
+
+def test_an_item_is_not_blamed_for_workers_that_somebody_killed(db, tmp_path):
+    job_id, handler = queued(db, 4), Hunted(tmp_path, killed={2})
+    run(db, handler, pool)
+    job = jobs.job(db, job_id)
+    assert (job.state, job.done, job.failed) == ("done", 4, 0)
+    assert (tmp_path / "begun-2").stat().st_size > jobs.MOST_CRASHES, "it had more tries than a crash of its own has"
+
+
+def test_one_that_never_comes_through_is_given_up_all_the_same(db, tmp_path, monkeypatch):
+    monkeypatch.setattr(flights, "MOST_KILLS", 2)
+    job_id, handler = queued(db, 2), Hunted(tmp_path, hunted={1})
+    run(db, handler, pool)
+    assert jobs.failures(db, job_id) == [("1.jpg", jobs.CRASHED)]

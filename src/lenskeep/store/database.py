@@ -1,7 +1,9 @@
 """One SQLite file: readers of their own per thread, one writer at a time, numbered migrations."""
 
+import logging
 import sqlite3
 import threading
+import time
 from collections.abc import Iterator
 from contextlib import closing, contextmanager
 from importlib.resources import files
@@ -11,7 +13,17 @@ from lenskeep.core.problems import UserProblem
 from lenskeep.store.moves import AFTER
 
 _FULL = ("disk is full", "disk full")
-FULL_WORDS = "The disk is full. Make room on it; nothing is lost, and what was under way goes on by itself."
+LONG_SECONDS = 0.05
+"""Everybody who writes waits for a transaction; one that takes longer than this is logged with its place."""
+_log = logging.getLogger("lenskeep.store")
+
+
+def full_words(folder: Path) -> str:
+    """What to do about a full disk."""
+    return (
+        f"The disk that {folder} is on is full. Make room on it; nothing is lost, and what was under way goes on by "
+        "itself."
+    )
 
 
 class LibraryProblem(UserProblem):
@@ -22,7 +34,7 @@ def database_words(error: sqlite3.Error, path: Path) -> str:
     """What went wrong with a database file, and what to do."""
     text = str(error).lower()
     if any(words in text for words in _FULL):
-        return FULL_WORDS
+        return full_words(path.parent)
     if "readonly" in text or "read-only" in text or "unable to open" in text:
         return (
             f"The library at {path.parent} can't be written to. Is the disk write-protected, or does the folder "
@@ -78,14 +90,19 @@ class Database:
         return connection
 
     @contextmanager
-    def writing(self) -> Iterator[sqlite3.Connection]:
-        """A transaction: committed when the block ends well, undone when it raises. Blocks may be nested."""
+    def writing(self, durable: bool = False) -> Iterator[sqlite3.Connection]:
+        """A transaction: committed when the block ends well, undone when it raises. Blocks may be nested. A ``durable``
+        one is on the disk when it ends, so that a power cut takes nothing that was acknowledged.
+        """
         with self._lock:
             connection = self.reader
             if connection.in_transaction:
                 yield connection
                 return
+            if durable:
+                connection.execute("PRAGMA synchronous = FULL")
             connection.execute("BEGIN IMMEDIATE")
+            began = time.perf_counter()
             try:
                 yield connection
                 connection.execute("COMMIT")
@@ -93,6 +110,11 @@ class Database:
                 if connection.in_transaction:  # a full disk ends the transaction by itself
                     connection.execute("ROLLBACK")
                 raise
+            finally:
+                if durable:
+                    connection.execute("PRAGMA synchronous = NORMAL")
+                if (took := time.perf_counter() - began) > LONG_SECONDS:
+                    _log.info("a transaction took %.0f ms", 1000.0 * took, stack_info=True)
 
     def copy_to(self, target: Path) -> None:
         """A consistent copy of the file as it is now, also while others write (SQLite's online backup)."""

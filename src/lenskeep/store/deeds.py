@@ -6,12 +6,15 @@ from dataclasses import dataclass
 from itertools import islice
 from typing import Any
 
+from lenskeep.core.recipes.overrides import FrameOverride
 from lenskeep.store.clock import now
 from lenskeep.store.database import Database
+from lenskeep.store.frames import readable
 
-PLAIN = ("accepted", "rating", "rejected", "scene_id")
+PLAIN = ("accepted", "rating", "rejected", "scene_id", "checked_key", "checked_at", "checked_how")
 """Columns that are set as they are; of what the others say, more follows than their value."""
 COLUMNS = ("override", *PLAIN, "turn")
+"""Of ``override`` each part counts by itself: its base, repairs, clean-up, strength, steps …"""
 MOST_KEPT = 200
 """Deeds of a shoot that can be undone; older ones stay done."""
 _CHUNK = 500
@@ -34,6 +37,11 @@ class Step:
     found: State
     wanted: State
 
+    @property
+    def wanted_override(self) -> State:
+        """The parts of what the frame changes that are to be others."""
+        return dict(self.wanted.get("override", {}))
+
 
 def states(db: Database, frame_ids: Iterable[int]) -> dict[int, State]:
     """What can be changed of frames, by their ids; those that are gone are left out."""
@@ -41,8 +49,19 @@ def states(db: Database, frame_ids: Iterable[int]) -> dict[int, State]:
     for some in _chunks(frame_ids):
         marks = ", ".join("?" * len(some))
         for row in db.reader.execute(f"SELECT id, {', '.join(COLUMNS)} FROM frames WHERE id IN ({marks})", some):
-            out[int(row["id"])] = {name: row[name] for name in COLUMNS}
+            out[int(row["id"])] = {name: row[name] for name in COLUMNS} | {"override": _parts(row["override"])}
     return out
+
+
+def _parts(text: str) -> State:
+    """What a frame changes, part by part; one that can't be read is a part of its own."""
+    if text == "{}":
+        return _NOTHING
+    whole = readable(FrameOverride, text)
+    return {"unread": text} if whole is None else whole.model_dump(mode="json")
+
+
+_NOTHING: State = FrameOverride().model_dump(mode="json")
 
 
 def keep(db: Database, shoot_id: int, words: str, before: dict[int, State]) -> int | None:
@@ -54,7 +73,8 @@ def keep(db: Database, shoot_id: int, words: str, before: dict[int, State]) -> i
     for frame_id, was in before.items():
         changed = [name for name in COLUMNS if frame_id in after and after[frame_id][name] != was[name]]
         if changed:
-            rows.append((frame_id, _text(was, changed), _text(after[frame_id], changed)))
+            parts = _differing(was["override"], after[frame_id]["override"])
+            rows.append((frame_id, _text(was, changed, parts), _text(after[frame_id], changed, parts)))
     if not rows:
         return None
     with db.writing() as write:
@@ -92,12 +112,28 @@ def steps(db: Database, deed_id: int, back: bool) -> tuple[list[Step], int]:
     current = states(db, [int(row["frame_id"]) for row in rows])
     out, stays = [], 0
     for row in rows:
-        before, after, has = json.loads(row["before"]), json.loads(row["after"]), current[int(row["frame_id"])]
+        before, after, has = _read(row["before"]), _read(row["after"]), current[int(row["frame_id"])]
         found, wanted = (after, before) if back else (before, after)
-        same = {name for name in found if has[name] == found[name]}
-        stays += len(same) < len(found)
-        out.append(Step(int(row["frame_id"]), has, {name: wanted[name] for name in wanted if name in same}))
+        same = {name for name in found if name != "override" and has[name] == found[name]}
+        values = {name: wanted[name] for name in wanted if name in same}
+        parts = found.get("override", {})
+        own = {k: wanted["override"][k] for k in parts if has["override"].get(k) == parts[k] and k != "unread"}
+        stays += len(same) + len(own) < len(found.keys() - {"override"}) + len(parts)
+        out.append(Step(int(row["frame_id"]), has, values | ({"override": own} if own else {})))
     return out, stays
+
+
+def _read(text: str) -> State:
+    """A state as it was kept; an earlier version kept what a frame changes as one text."""
+    state: State = json.loads(text)
+    if isinstance(state.get("override"), str):
+        state["override"] = _parts(state["override"])
+    return state
+
+
+def _differing(one: State, other: State) -> list[str]:
+    """The parts in which two states of what a frame changes differ."""
+    return [k for k in {**one, **other} if one.get(k) != other.get(k)]
 
 
 def mark(db: Database, deed_id: int, undone: bool) -> None:
@@ -105,7 +141,7 @@ def mark(db: Database, deed_id: int, undone: bool) -> None:
         write.execute("UPDATE deeds SET undone = ? WHERE id = ?", (int(undone), deed_id))
 
 
-def set_column(db: Database, name: str, value: int, frame_ids: Iterable[int]) -> None:
+def set_column(db: Database, name: str, value: int | str, frame_ids: Iterable[int]) -> None:
     """Set one of ``PLAIN`` on frames."""
     if name not in PLAIN:
         raise ValueError(name)
@@ -113,8 +149,11 @@ def set_column(db: Database, name: str, value: int, frame_ids: Iterable[int]) ->
         write.executemany(f"UPDATE frames SET {name} = ?1 WHERE id = ?2", [(value, frame_id) for frame_id in frame_ids])
 
 
-def _text(state: State, names: list[str]) -> str:
-    return json.dumps({name: state[name] for name in names})
+def _text(state: State, names: list[str], parts: list[str]) -> str:
+    held = {name: state[name] for name in names}
+    if "override" in held:
+        held["override"] = {k: state["override"].get(k) for k in parts}
+    return json.dumps(held)
 
 
 def _chunks(ids: Iterable[int]) -> Iterator[list[int]]:

@@ -14,11 +14,16 @@ def set_wanted(db: Database, keys: dict[int, str]) -> None:
         write.executemany(sql, [(key, frame_id) for frame_id, key in keys.items()])
 
 
+def is_settled(db: Database, engine: str) -> bool:
+    """Whether what frames want was worked out for this engine."""
+    row = db.reader.execute("SELECT value FROM settled WHERE name = 'engine'").fetchone()
+    return row is not None and row["value"] == engine
+
+
 def unsettle(db: Database, engine: str) -> bool:
     """After another engine: what every frame with a look wants is worked out anew. False when it is the same one."""
     with db.writing() as write:
-        row = write.execute("SELECT value FROM settled WHERE name = 'engine'").fetchone()
-        if row and row["value"] == engine:
+        if is_settled(db, engine):
             return False
         write.execute("INSERT OR REPLACE INTO settled VALUES ('engine', ?)", (engine,))
         write.execute("UPDATE frames SET wanted_key = '?' WHERE scene_id IN (SELECT scene_id FROM layers)")

@@ -38,6 +38,7 @@ class Job:
     running: int
     begun_at: str = ""
     begun_done: int = 0
+    target: str = ""
 
     @property
     def pace(self) -> str:
@@ -67,7 +68,7 @@ class Item:
 
 _SELECT = """
     SELECT j.id, j.kind, j.shoot_id, j.options, j.state, j.message, j.created_at, j.finished_at, j.total, j.done,
-        j.failed, j.running, j.begun_at, j.begun_done FROM jobs j
+        j.failed, j.running, j.begun_at, j.begun_done, j.target FROM jobs j
 """
 
 
@@ -88,14 +89,15 @@ def add_job(
     options: dict[str, Any] | None = None,
     given: dict[int, str] | list[str] | None = None,
     lane: int = BATCH,
+    target: str = "",
 ) -> int:
     """Queue a job with one item a frame; ``given`` is what an item keeps of this moment (JSON), by its frame or in
-    order.
+    order; ``target`` the folder outside of the library that it alone may write to, until it is over.
     """
-    sql = "INSERT INTO jobs (id, kind, shoot_id, options, created_at) VALUES (?, ?, ?, ?, ?)"
+    sql = "INSERT INTO jobs (id, kind, shoot_id, options, created_at, target) VALUES (?, ?, ?, ?, ?, ?)"
     with db.writing() as write:
         job_id = fresh(write, "jobs")
-        write.execute(sql, (job_id, kind, shoot_id, json.dumps(options or {}), now()))
+        write.execute(sql, (job_id, kind, shoot_id, json.dumps(options or {}), now(), target))
         by_frame = given if isinstance(given, dict) else {}
         kept = given if isinstance(given, list) else [by_frame.get(frame_id or 0, "{}") for frame_id in frame_ids]
         items = [(job_id, frame_id, text, lane) for frame_id, text in zip(frame_ids, kept, strict=True)]
@@ -142,6 +144,12 @@ def has_done(db: Database, shoot_id: int, kind: str) -> bool:
     return db.reader.execute(sql, (shoot_id, kind)).fetchone() is not None
 
 
+def going(db: Database, kind: str) -> bool:
+    """Whether a job of a kind is queued or under way."""
+    sql = "SELECT 1 FROM jobs WHERE state IN ('queued', 'running', 'cancelling') AND kind = ? LIMIT 1"
+    return db.reader.execute(sql, (kind,)).fetchone() is not None
+
+
 def queued(db: Database, kind: str) -> bool:
     """Whether a job of a kind waits."""
     sql = "SELECT 1 FROM jobs WHERE state = 'queued' AND kind = ? LIMIT 1"
@@ -161,12 +169,23 @@ def bring_forward(db: Database, shoot_id: int, frame_ids: list[int]) -> None:
 def items(db: Database, job_id: int) -> list[tuple[Item, str]]:
     """A job's items with their states, in order."""
     sql = "SELECT id, job_id, frame_id, attempts, suspect, given, state FROM job_items WHERE job_id = ? ORDER BY id"
-    return [(_item(row), str(row["state"])) for row in db.reader.execute(sql, (job_id,))]
+    return [(item_of(row), str(row["state"])) for row in db.reader.execute(sql, (job_id,))]
 
 
-def _item(row: Any) -> Item:
+def item_of(row: Any) -> Item:
     frame_id = row["frame_id"]
     return Item(row["id"], row["job_id"], frame_id, row["attempts"], bool(row["suspect"]), row["given"])
+
+
+def item_there(db: Database, item_id: int) -> bool:
+    """Whether an item is there still: it goes with its job, its frame, or its shoot."""
+    return db.reader.execute("SELECT 1 FROM job_items WHERE id = ?", (item_id,)).fetchone() is not None
+
+
+def say(db: Database, job_id: int, message: str) -> None:
+    """What a job that is under way waits for, in words; "" for nothing."""
+    with db.writing() as write:
+        write.execute("UPDATE jobs SET message = ?1 WHERE id = ?2 AND message <> ?1", (message, job_id))
 
 
 def failures(db: Database, job_id: int) -> list[tuple[str, str]]:
@@ -176,15 +195,6 @@ def failures(db: Database, job_id: int) -> list[tuple[str, str]]:
         LEFT JOIN frames f ON f.id = i.frame_id WHERE i.job_id = ? AND i.state = 'failed' ORDER BY i.id
     """
     return [(row["name"], row["message"]) for row in db.reader.execute(sql, (job_id,))]
-
-
-@dataclass(frozen=True)
-class Waiting:
-    """A job that runs and has items waiting: the lane of the next of them, and whether only suspects are left."""
-
-    job_id: int
-    lane: int
-    only_suspects: bool
 
 
 def start_queued(db: Database) -> list[Job]:
@@ -205,48 +215,10 @@ def under_way(db: Database) -> list[Job]:
     return [_job(row) for row in db.reader.execute(sql)]
 
 
-def waiting(db: Database) -> list[Waiting]:
-    """Jobs that run and have items waiting."""
-    sql = """
-        SELECT j.id, (SELECT i.suspect * 10 + i.lane FROM job_items i
-            WHERE i.job_id = j.id AND i.state = 'waiting' ORDER BY i.suspect, i.lane, i.id LIMIT 1) AS next
-        FROM jobs j WHERE j.state = 'running' ORDER BY j.id
-    """
-    rows = [row for row in db.reader.execute(sql) if row["next"] is not None]
-    return [Waiting(int(row["id"]), int(row["next"]) % 10, int(row["next"]) >= 10) for row in rows]
-
-
-_AFTER_FINDING = """
-    SELECT 1 FROM jobs j JOIN jobs f ON f.shoot_id = j.shoot_id AND f.id < j.id AND f.kind = 'find'
-    WHERE j.id = ? AND j.kind <> 'find' AND f.state IN ('queued', 'running') LIMIT 1
-"""
-_UNTIL_FOUND = """
-    AND NOT EXISTS (SELECT 1 FROM job_items p JOIN jobs f ON f.id = p.job_id
-        WHERE p.frame_id = i.frame_id AND p.job_id < i.job_id AND p.state IN ('waiting', 'running')
-        AND f.kind = 'find' AND f.state IN ('queued', 'running'))
-"""
-
-
-def claim(db: Database, job_id: int, most: int = 1, alone: bool = True) -> list[Item]:
-    """Claim up to so many of a running job's waiting items, all of one lane, the first lane first. Suspects come last,
-    only for whoever is ``alone``, and by themselves. What works with masks waits, frame by frame, for those that are
-    being found in a job before it.
-    """
-    with db.writing() as write:
-        waits = _UNTIL_FOUND if write.execute(_AFTER_FINDING, (job_id,)).fetchone() else ""
-        sql = f"""
-            SELECT i.id, i.job_id, i.frame_id, i.attempts, i.suspect, i.given, i.lane
-            FROM job_items i JOIN jobs j ON j.id = i.job_id
-            WHERE i.job_id = ? AND i.state = 'waiting' AND j.state = 'running' AND (i.suspect = 0 OR ?){waits}
-            ORDER BY i.suspect, i.lane, i.id LIMIT ?
-        """
-        rows = write.execute(sql, (job_id, alone, most)).fetchall()
-        if not rows:
-            return []
-        first = rows[0]
-        together = [r for r in rows if r["lane"] == first["lane"] and not r["suspect"]] or [first]
-        write.executemany("UPDATE job_items SET state = 'running' WHERE id = ?", [(r["id"],) for r in together])
-    return [_item(row) for row in together]
+def newer_into(db: Database, target: str, job_id: int) -> bool:
+    """Whether a job was queued after this one that writes into the same folder."""
+    sql = "SELECT 1 FROM jobs WHERE target = ? AND target <> '' AND id > ? LIMIT 1"
+    return db.reader.execute(sql, (target, job_id)).fetchone() is not None
 
 
 def finish_item(db: Database, item_id: int) -> None:

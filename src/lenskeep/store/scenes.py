@@ -88,6 +88,12 @@ def shown(db: Database, shoot_id: int) -> list[Scene]:
     return [s for s in own if s.id in filled] or own[:1]
 
 
+def placed(db: Database, shoot_id: int) -> dict[int, tuple[int, int]]:
+    """(scene, how it came there) of a shoot's frames, by their ids."""
+    rows = db.reader.execute("SELECT id, scene_id, placed FROM frames WHERE shoot_id = ?", (shoot_id,))
+    return {int(r["id"]): (int(r["scene_id"]), int(r["placed"])) for r in rows}
+
+
 def move(db: Database, frame_ids: Iterable[int], scene_id: int, placed: int) -> None:
     """Put frames into a scene; ``placed``: 1 as it was found, 2 by hand."""
     with db.writing() as write:

@@ -10,7 +10,7 @@ from lenskeep.core.recipes.overrides import FrameOverride
 from lenskeep.store import findings, finished, frames, jobs, looks
 from lenskeep.store.frames import FrameRow
 from lenskeep.store.looks import NO_LOOK
-from lenskeep.studio.cleaned import ensure
+from lenskeep.studio.cleaned import clean_files
 from lenskeep.studio.library import Library
 from lenskeep.studio.pinned import Given, JobLooks, given_of, given_text, pinned
 from lenskeep.studio.space import SCREEN_BYTES, check_room
@@ -125,10 +125,10 @@ def task_of(library: Library, frame: FrameRow, want: Wanting, override: FrameOve
     """What makes the finished picture ``key`` of a frame with masks at screen size."""
     assert frame.found_facts is not None
     plan, computed = want.plan(override), library.computed(frame.content, frame.found_by)
-    ensure(library, frame, override.clean)
     picture = library.result(key)
     assets = library.asset_files(plan.assets())
-    files = files_of(computed, frame.content, frame.found_facts, assets, override, frame.raw_base)
+    clean = clean_files(library, frame, override.clean)
+    files = files_of(computed, frame.content, frame.found_facts, assets, override, frame.raw_base, clean)
     out = OutFolder(picture.parent)
     return RenderTask(InFile(computed.working), files, plan, out, picture.name, library.tile(key).name)
 

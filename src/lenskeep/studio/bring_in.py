@@ -9,7 +9,7 @@ from lenskeep.core.names import shown_name
 from lenskeep.core.problems import UserProblem
 from lenskeep.files.archive import is_zip, unpack_photos
 from lenskeep.files.problems import PhotoProblem, no_room
-from lenskeep.files.written import copy_faithfully
+from lenskeep.files.written import copy_faithfully, holds
 from lenskeep.store import arrivals, shoots
 from lenskeep.studio import find as finding
 from lenskeep.studio import untrusted
@@ -126,19 +126,21 @@ def _receive_photo(library: Library, shoot_id: int, path: Path, name: str, sha25
     with library.placing():
         target = library.original(seen.sha256, seen.suffix)
         if ours:
-            moved(path, target)
+            moved(path, target, seen.sha256)
         else:
             copied(path, target, seen.sha256, name)
-        with library.db.writing():
+        with library.db.writing(durable=True):
             frame_id = arrivals.add_seen(library.db, shoot_id, name, seen)
             if frame_id is not None:
                 finding.queue_new(library, shoot_id, [frame_id])
             return frame_id
 
 
-def moved(path: Path, target: Path) -> None:
-    """Put a file that is ours in its place, whole and write-protected; one that is there already stays."""
-    if target.exists():
+def moved(path: Path, target: Path, sha256: str) -> None:
+    """Put a file that is ours in its place, whole and write-protected; one that is there already stays, unless it was
+    altered.
+    """
+    if _there(target, sha256):
         return
     with path.open("rb") as handle:
         os.fsync(handle.fileno())
@@ -147,9 +149,19 @@ def moved(path: Path, target: Path) -> None:
     path.replace(target)
 
 
+def _there(target: Path, sha256: str) -> bool:
+    """Whether an original is in its place as it came. It is young from now on: somebody is about to write it down."""
+    if not holds(target, sha256):
+        return False
+    os.utime(target)
+    return True
+
+
 def copied(path: Path, target: Path, sha256: str, name: str) -> None:
-    """Copy an original, whole and faithful or not at all; one that is there already stays. Raises PhotoProblem."""
-    if target.exists():
+    """Copy an original, whole and faithful or not at all; one that is there already stays, unless it was altered.
+    Raises PhotoProblem.
+    """
+    if _there(target, sha256):
         return
     try:
         if not copy_faithfully(path, target, sha256):

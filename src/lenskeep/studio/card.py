@@ -16,8 +16,8 @@ from lenskeep.files.archive import is_zip
 from lenskeep.files.reading.photo import Base
 from lenskeep.store import arrivals, frames, jobs, shoots
 from lenskeep.studio import find as finding
-from lenskeep.studio.bring_in import copied, photo_paths
-from lenskeep.studio.library import THUMB, Library
+from lenskeep.studio.bring_in import copied, create_shoot, photo_paths
+from lenskeep.studio.library import THUMB, Library, placing
 from lenskeep.studio.space import FOUND_BYTES, check_room
 from lenskeep.studio.untrusted import Examined, examine
 from lenskeep.work.apart import wait_seconds
@@ -48,6 +48,21 @@ def queue_folder(library: Library, shoot_id: int, text: str, anywhere: bool = Fa
     """Queue bringing in every photograph of a folder and those below it; returns the job. ``anywhere`` is for whoever
     sits at the machine's own command line. Raises UserProblem.
     """
+    folder, given = look_through(library, text, anywhere)
+    return jobs.add_job(library.db, KIND, shoot_id, [None] * len(given), {"folder": str(folder)}, given)
+
+
+def shoot_of_folder(library: Library, text: str, name: str = "") -> int:
+    """A new shoot out of a folder; returns it. Raises UserProblem, and then there is none."""
+    folder, given = look_through(library, text)
+    with library.db.writing():
+        shoot_id = create_shoot(library, name.strip() or folder.name or "Folder")
+        jobs.add_job(library.db, KIND, shoot_id, [None] * len(given), {"folder": str(folder)}, given)
+    return shoot_id
+
+
+def look_through(library: Library, text: str, anywhere: bool = False) -> tuple[Path, list[str]]:
+    """The folder, and what items keep of the photographs in it and below; a card may take long. Raises UserProblem."""
     folder = _checked(library, text, anywhere)
     paths = [p for p in photo_paths(folder) if anywhere or p.resolve().is_relative_to(folder)]  # no link leads out
     sizes = sum(p.stat().st_size for p in paths)
@@ -56,8 +71,7 @@ def queue_folder(library: Library, shoot_id: int, text: str, anywhere: bool = Fa
     if len(paths) > MOST_FILES or sizes > MOST_BYTES:
         raise UserProblem(f"{folder} holds more than {MOST_FILES:,} files or 1 TB. Bring it in in parts.")
     check_room(library.home, sizes + len(paths) * FOUND_BYTES, f"bringing in {folder.name}")
-    given = [GivenFile(path=str(path)).model_dump_json() for path in paths]
-    return jobs.add_job(library.db, KIND, shoot_id, [None] * len(paths), {"folder": str(folder)}, given)
+    return folder, [GivenFile(path=str(path)).model_dump_json() for path in paths]
 
 
 def _checked(library: Library, text: str, anywhere: bool) -> Path:
@@ -112,7 +126,8 @@ def take(task: CardTask) -> CardResult:
         seen, thumb = examine(path, task.name, task.raw_base)
         if task.originals.folder is None:
             return CardResult(seen, thumb)
-        copied(path, _place(task.originals.folder, seen), seen.sha256, task.name)
+        with placing(task.originals.folder.parent):
+            copied(path, _place(task.originals.folder, seen), seen.sha256, task.name)
         return CardResult(seen, thumb, in_place=True)
 
 
@@ -154,12 +169,19 @@ class BringingIn:
         originals = OutFolder(self.library.home / "originals")
         return CardTask(InFile(path), _shown(path), shoot.raw_base, originals)
 
-    def record(self, job: jobs.Job, item: jobs.Item, result: CardResult) -> None:
-        seen, path, shoot_id = result.seen, self._path(item), job.shoot_id or 0
+    def receive(self, job: jobs.Job, item: jobs.Item, result: CardResult) -> None:
+        seen, path = result.seen, self._path(item)
         if not result.in_place:
-            copied(path, self.library.original(seen.sha256, seen.suffix), seen.sha256, _shown(path))
+            with self.library.placing():
+                copied(path, self.library.original(seen.sha256, seen.suffix), seen.sha256, _shown(path))
         land({THUMB: result.thumb}, self.library.computed(frames.content_of(seen.sha256, seen.base)).folder)
-        frame_id = arrivals.add_seen(self.library.db, shoot_id, _shown(path), seen)
+
+    def record(self, job: jobs.Job, item: jobs.Item, result: CardResult) -> None:
+        """The original is in its place, and young: whoever sweeps passes it over. Raises UserProblem otherwise."""
+        seen, shoot_id = result.seen, job.shoot_id or 0
+        if not self.library.original(seen.sha256, seen.suffix).is_file():
+            raise UserProblem(f"{_shown(self._path(item))} is not in its place in the library. Bring it in again.")
+        frame_id = arrivals.add_seen(self.library.db, shoot_id, _shown(self._path(item)), seen)
         if frame_id is not None:
             finding.queue_new(self.library, shoot_id, [frame_id])
 

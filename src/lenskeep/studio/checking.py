@@ -211,10 +211,9 @@ def accept(library: Library, frame_id: int) -> None:
     """Say that a frame is good as it is: what is doubted of its masks is accepted, and what guards warn of was seen."""
     found = entry(library, frame_id)
     frame = found.frame
-    with library.db.writing():
+    with doing.doing(library, frame.shoot_id, f"accepting {frame.file_name}", [frame_id]):
         if frame.doubtful:
-            with doing.doing(library, frame.shoot_id, f"accepting {frame.file_name}", [frame_id]):
-                deeds.set_column(library.db, "accepted", 1, [frame_id])
+            deeds.set_column(library.db, "accepted", 1, [frame_id])
         changed = frames.frame(library.db, frame_id)
         by_hand = changed is not None and changed.changed
         checks.note(library.db, frame_id, "corrected" if by_hand else "accepted")
@@ -222,6 +221,7 @@ def accept(library: Library, frame_id: int) -> None:
 
 def back(library: Library, frame_id: int) -> None:
     """Look at a frame again."""
-    with library.db.writing():
+    frame = entry(library, frame_id).frame
+    with doing.doing(library, frame.shoot_id, f"looking at {frame.file_name} again", [frame_id]):
         checks.forget(library.db, frame_id)
         deeds.set_column(library.db, "accepted", 0, [frame_id])

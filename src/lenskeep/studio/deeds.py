@@ -11,7 +11,7 @@ from lenskeep.studio import repairing, turning
 from lenskeep.studio.applying import frame_there, queue_stale
 from lenskeep.studio.following import follow
 from lenskeep.studio.library import Library
-from lenskeep.studio.wanting import Wants, read_override
+from lenskeep.studio.wanting import Wants
 
 
 @contextmanager
@@ -64,11 +64,13 @@ def change_repaired(
             repaired.append(frame.id)
         return override
 
+    pairs = ((f, to(f).repairs) for f in frames.with_overrides(library.db, frame_ids))
+    foreseen = repairing.foresee(library, {f.id: mine for f, mine in pairs if mine != f.override.repairs})
     with doing(library, shoot_id, words, frame_ids):
         changed = change_overrides(library, frame_ids, noted)
-    for frame_id in repaired:
-        repairing.follow(library, frame_id)
-    queue_stale(library, shoot_id, changed)
+        for frame_id in repaired:
+            repairing.follow(library, frame_id, foreseen)
+        queue_stale(library, shoot_id, changed)
 
 
 def undo(library: Library, shoot_id: int) -> str:
@@ -88,16 +90,21 @@ def redo(library: Library, shoot_id: int) -> str:
 
 
 def _go(library: Library, shoot_id: int, deed: deeds.Deed, back: bool) -> str:
+    ahead = {s.frame_id: s for s in deeds.steps(library.db, deed.id, back)[0] if "repairs" in s.wanted_override}
+    rows = frames.with_overrides(library.db, ahead)
+    foreseen = repairing.foresee(library, {f.id: _merged(f, ahead[f.id]).repairs for f in rows})
     with library.db.writing():
         steps, stays = deeds.steps(library.db, deed.id, back)
-        turning.turn(library, shoot_id, {s.frame_id: int(s.wanted["turn"]) for s in steps if "turn" in s.wanted})
+        turned = turning.turn(
+            library, shoot_id, {s.frame_id: int(s.wanted["turn"]) for s in steps if "turn" in s.wanted}
+        )
         entered = _set_columns(library, steps)
-        own = {s.frame_id: s for s in steps if "override" in s.wanted}
-        stale = _set_overrides(library, own)
+        stale = _set_overrides(library, {s.frame_id: s for s in steps if s.wanted_override}, foreseen)
         if entered:
             follow(library, shoot_id, entered, {int(s.found["scene_id"]) for s in steps if "scene_id" in s.wanted})
         deeds.mark(library.db, deed.id, undone=back)
         queue_stale(library, shoot_id, {*stale, *(s.frame_id for s in steps if "scene_id" in s.wanted)})
+    turning.turn_thumbs(library, turned)
     words = f"Undone: {deed.words}." if back else f"Done again: {deed.words}."
     later = f" {stays} {'frame was' if stays == 1 else 'frames were'} changed since and stay as they are."
     return words + (later if stays else "")
@@ -105,23 +112,28 @@ def _go(library: Library, shoot_id: int, deed: deeds.Deed, back: bool) -> str:
 
 def _set_columns(library: Library, steps: list[Step]) -> set[int]:
     """Returns the scenes that frames went to."""
-    by_value: dict[tuple[str, int], list[int]] = {}
+    by_value: dict[tuple[str, int | str], list[int]] = {}
     for step in steps:
         for name, value in step.wanted.items():
             if name in deeds.PLAIN:
-                by_value.setdefault((name, int(value)), []).append(step.frame_id)
+                by_value.setdefault((name, value), []).append(step.frame_id)
     for (name, value), ids in by_value.items():
         deeds.set_column(library.db, name, value, ids)
-    return {value for name, value in by_value if name == "scene_id"}
+    return {int(value) for name, value in by_value if name == "scene_id"}
 
 
-def _set_overrides(library: Library, steps: Mapping[int, Step]) -> list[int]:
+def _merged(frame: frames.FrameRow, step: Step) -> FrameOverride:
+    """What a frame changes, with those parts of it as a step wants them."""
+    return FrameOverride.model_validate(frame.override.model_dump(mode="json") | step.wanted_override)
+
+
+def _set_overrides(library: Library, steps: Mapping[int, Step], foreseen: repairing.Foreseen) -> list[int]:
     """Returns the frames that are there."""
     wants, out = Wants(library.db), []
     for frame in frames.with_overrides(library.db, steps):
-        override = read_override(steps[frame.id].wanted["override"])
+        override = _merged(frame, steps[frame.id])
         frames.set_override(library.db, frame.id, override, wants.key(frame, override))
         if override.repairs != frame.override.repairs:
-            repairing.follow(library, frame.id)
+            repairing.follow(library, frame.id, foreseen)
         out.append(frame.id)
     return out

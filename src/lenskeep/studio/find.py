@@ -4,6 +4,7 @@ import json
 import os
 from collections import deque
 from collections.abc import Callable
+from dataclasses import replace
 from typing import Any
 
 from lenskeep.core.detect.find import DETECTOR
@@ -15,9 +16,10 @@ from lenskeep.store.frames import FrameSummary
 from lenskeep.studio import applying, placing, repairing
 from lenskeep.studio.applying import frame_there
 from lenskeep.studio.cameras import learn_cameras
-from lenskeep.studio.cleaned import ensure
+from lenskeep.studio.cleaned import clean_files
 from lenskeep.studio.library import Library
 from lenskeep.studio.space import FOUND_BYTES, check_room
+from lenskeep.studio.tasks.clean_files import CleanFiles
 from lenskeep.studio.tasks.find import FindResult, FindTask, find_on_frame
 from lenskeep.studio.times import seconds_of
 from lenskeep.studio.wanting import settle_scene, wanted_by
@@ -166,6 +168,7 @@ class Finding:
 
     def __init__(self, library: Library) -> None:
         self.library = library
+        self._foreseen: dict[int, repairing.Foreseen] = {}
 
     def prepare(self, job: jobs.Job, item: jobs.Item) -> FindTask | None:
         frame = frames.summary(self.library.db, item.frame_id or 0)
@@ -197,19 +200,32 @@ class Finding:
             in_turn=waiting >= (os.cpu_count() or 2),
         )
 
-    def _cleaned(self, frame_id: int, key: str) -> InFile | None:
+    def _cleaned(self, frame_id: int, key: str) -> CleanFiles | None:
         """What the marks of a frame made of it. Raises UserProblem when they are others by now."""
         frame = frame_there(self.library, frame_id)
         if frame.override.clean.key() != key:
             raise UserProblem("This frame was cleaned up further meanwhile. Find its masks on that picture instead.")
-        ensure(self.library, frame, frame.override.clean)
-        return InFile(self.library.computed(frame.content).cleaned(key))
+        return clean_files(self.library, frame, frame.override.clean)
 
-    def record(self, job: jobs.Job, item: jobs.Item, result: FindResult) -> None:
-        frame = frames.summary(self.library.db, item.frame_id or 0)
+    def receive(self, job: jobs.Job, item: jobs.Item, result: FindResult) -> None:
+        frame = frames.frame(self.library.db, item.frame_id or 0)
         if frame is None:
             return
         land(result.made, self.library.computed(frame.content).folder)
+        foreseen: repairing.Foreseen = {}
+        for frame_id in {frame.id, *findings.repaired_frames(self.library.db, frame.content)}:
+            row = frames.frame(self.library.db, frame_id)
+            if row is not None and row.override.repairs.done:
+                by, at = result.facts.detector, f"by item {item.id}"
+                then = replace(row, found_facts=result.facts, found_by=by, found_at=at)
+                foreseen |= repairing.foresee_one(self.library, then, row.override.repairs)
+        self._foreseen[item.id] = foreseen
+
+    def record(self, job: jobs.Job, item: jobs.Item, result: FindResult) -> None:
+        frame = frames.summary(self.library.db, item.frame_id or 0)
+        foreseen = self._foreseen.pop(item.id, {})
+        if frame is None:
+            return
         with self.library.db.writing():
             findings.keep_facts(self.library.db, frame.content, result.facts, frame.id)
             sight = result.sight
@@ -218,7 +234,7 @@ class Finding:
             )
             self._settle(frame.id)
             for repaired in {frame.id, *findings.repaired_frames(self.library.db, frame.content)}:
-                repairing.follow(self.library, repaired)
+                repairing.follow(self.library, repaired, foreseen)
 
     def _settle(self, frame_id: int) -> None:
         """Which picture a frame wants by now: its masks may come from other detectors than before."""

@@ -13,7 +13,9 @@ from typing import IO
 
 from lenskeep.core.detect.find import DETECTOR
 from lenskeep.core.facts import Facts
+from lenskeep.core.problems import UserProblem
 from lenskeep.files.assets import Decoded
+from lenskeep.files.written import holds
 from lenskeep.store.assets import asset_bytes, asset_path
 from lenskeep.store.database import Database
 from lenskeep.studio.wanting import settle_library
@@ -22,6 +24,7 @@ from lenskeep.work.engines.carried import InFile
 
 DEFAULT_HOME = Path.home() / ".lenskeep"
 BASE_PICTURE, WORKING, THUMB = "base.jpg", "working.jxl", "thumb.jpg"
+MEND = "Bring it in again on the Bench, or bring it back from a backup; then apply the look again."
 FOLDERS = ("originals", "computed", "results", "deliveries", "incoming", "assets")
 
 
@@ -64,10 +67,20 @@ class Library:
         """Pictures and tables that recipes refer to."""
         return Decoded(lambda key: asset_bytes(self.db, key))
 
+    def has_asset(self, key: str) -> bool:
+        """Whether a picture or table is there as it came."""
+        return holds(asset_path(self.db, key), key)
+
     def asset_files(self, keys: Iterable[str]) -> dict[str, InFile]:
-        """The same as files that a task takes along, those that are there."""
+        """The same as files that a task takes along. Raises UserProblem when one is gone or was altered, since the
+        picture would be another than its look says.
+        """
         paths = {key: asset_path(self.db, key) for key in keys}
-        return {key: InFile(path) for key, path in paths.items() if path.is_file()}
+        for key, path in paths.items():
+            if not self.has_asset(key):
+                how = "was altered" if path.is_file() else "is gone"
+                raise UserProblem(f"A picture or table of the look {how} ({path}). {MEND}")
+        return {key: InFile(path) for key, path in paths.items()}
 
     def delivery(self, job_id: int) -> Path:
         """The folder of a hand-over."""
@@ -106,10 +119,17 @@ class Library:
     @contextmanager
     def placing(self, alone: bool = False) -> Iterator[None]:
         """Held while an original is put in its place and written down; held ``alone`` while unused ones are swept."""
-        self.home.mkdir(parents=True, exist_ok=True)
-        with (self.home / "originals.lock").open("w") as handle:
-            fcntl.flock(handle, fcntl.LOCK_EX if alone else fcntl.LOCK_SH)
+        with placing(self.home, alone):
             yield
+
+
+@contextmanager
+def placing(home: Path, alone: bool = False) -> Iterator[None]:
+    """The same for whoever knows no more of a library than where it is."""
+    home.mkdir(parents=True, exist_ok=True)
+    with (home / "originals.lock").open("w") as handle:
+        fcntl.flock(handle, fcntl.LOCK_EX if alone else fcntl.LOCK_SH)
+        yield
 
 
 @dataclass(frozen=True)

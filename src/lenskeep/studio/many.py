@@ -115,21 +115,20 @@ def do(library: Library, shoot_id: int, frame_ids: Collection[int], doing: Doing
         raise UserProblem("These frames are not in this shoot any more. Reload the page.")
     ids = [f.id for f in own]
     count = "1 frame" if len(ids) == 1 else f"{len(ids):,} frames"
-    with library.db.writing():
-        if isinstance(doing, Move):
-            placing.move(library, ids, doing.scene)
-        elif isinstance(doing, NewScene):
-            _new_scene(library, shoot_id, ids, doing)
-        elif isinstance(doing, Turn):
-            return _turn(library, shoot_id, own, doing, count)
-        elif isinstance(doing, Accept | Rate | Reject):
-            return _mark(library, shoot_id, ids, doing, count)
-        elif isinstance(doing, ByMeasure) and len(ids) > MOST_MEASURED:
-            balancing.queue(library, shoot_id, ids)
-            return f"{count} are being measured; then they change together, and Undo takes all of it back."
-        else:
-            _change(library, shoot_id, ids, doing, count)
-        last = kept.last_done(library.db, shoot_id)
+    if isinstance(doing, Move):
+        placing.move(library, ids, doing.scene)
+    elif isinstance(doing, NewScene):
+        _new_scene(library, shoot_id, ids, doing)
+    elif isinstance(doing, Turn):
+        return _turn(library, shoot_id, own, doing, count)
+    elif isinstance(doing, Accept | Rate | Reject):
+        return _mark(library, shoot_id, ids, doing, count)
+    elif isinstance(doing, ByMeasure) and len(ids) > MOST_MEASURED:
+        balancing.queue(library, shoot_id, ids)
+        return f"{count} are being measured; then they change together, and Undo takes all of it back."
+    else:
+        _change(library, shoot_id, ids, doing, count)
+    last = kept.last_done(library.db, shoot_id)
     return f"Done: {last.words}." if last else f"{count} changed."
 
 
@@ -152,7 +151,8 @@ def _turn(library: Library, shoot_id: int, own: list[frames.FrameSummary], doing
     with deeds.doing(library, shoot_id, words, [f.id for f in own]):
         repaired = [f.id for f in frames.with_overrides(library.db, [f.id for f in own]) if f.override.repairs.done]
         deeds.change_overrides(library, [f.id for f in own], lambda f: _turned(f.override, doing.by))
-        turning.turn(library, shoot_id, {f.id: (f.turn + doing.by) % 4 for f in own})
+        turned = turning.turn(library, shoot_id, {f.id: (f.turn + doing.by) % 4 for f in own})
+    turning.turn_thumbs(library, turned)
     lost = f" {len(repaired)} had repaired masks: these repairs are taken back; Undo brings them." if repaired else ""
     return f"Done: {words}. Their masks are found anew.{lost}"
 
@@ -175,7 +175,8 @@ def _changed(
         basing.check(doing.values)
         return _based(library, lambda frame: _with_values(frame.override.base, doing)), f"the base of {count}"
     if isinstance(doing, ByMeasure):
-        return _based(library, lambda frame: basing.measured(library, frame)), f"balancing {count} by measure"
+        found = {f.id: basing.measured(library, f) for f in frames.some(library.db, ids)}
+        return _based(library, lambda frame: found.get(frame.id, frame.override.base)), f"balancing {count} by measure"
     if isinstance(doing, AsTheyCame):
         return _based(library, lambda _: AS_IT_CAME), f"taking the base of {count} back"
     if isinstance(doing, SetStrength):
@@ -223,9 +224,10 @@ def _pasted(own: FrameOverride, source: FrameOverride, doing: Paste) -> FrameOve
 
 
 def _new_scene(library: Library, shoot_id: int, ids: list[int], doing: NewScene) -> None:
-    made = placing.new_scene(library, shoot_id, ids)
-    if doing.version is not None:
-        looks.give_look(library, shoot_id, doing.version, doing.strength, scene_ids=[made])
+    with library.db.writing():
+        made = placing.new_scene(library, shoot_id, ids)
+        if doing.version is not None:
+            looks.give_look(library, shoot_id, doing.version, doing.strength, scene_ids=[made])
 
 
 def ordered_ids(library: Library, shoot_id: int, show: str = "all") -> list[tuple[int, list[int]]]:

@@ -6,6 +6,7 @@ Bench, so that undoing brings it back whole.
 
 from collections import Counter
 from collections.abc import Collection, Iterable
+from dataclasses import replace
 from itertools import groupby
 
 import cv2
@@ -44,9 +45,16 @@ def place(library: Library, shoot_id: int, again: bool = False) -> None:
     sights = _sights(library, shoot_id, rows)
     seen = [Seen(seconds_of(row.taken_at), sights[row.id][0]) for row in rows]
     numbers, bursts = scenes_of(seen), bursts_of(seen)
-    free = {f.id for f in rows if f.placed == 0 or (again and f.placed == FOUND)}
-    chosen = [s.key_frame_id for s in scenes.scenes(library.db, shoot_id) if s.key_frame_id]
     with library.db.writing():
+        # where frames are was read a while ago: what was placed by hand meanwhile stays there
+        now = scenes.placed(library.db, shoot_id)
+        there = [i for i, f in enumerate(rows) if f.id in now]
+        numbers, bursts = [numbers[i] for i in there], [bursts[i] for i in there]
+        rows = [replace(rows[i], scene_id=now[rows[i].id][0], placed=now[rows[i].id][1]) for i in there]
+        if not rows:
+            return
+        free = {f.id for f in rows if f.placed == 0 or (again and f.placed == FOUND)}
+        chosen = [s.key_frame_id for s in scenes.scenes(library.db, shoot_id) if s.key_frame_id]
         _place_groups(library, shoot_id, rows, numbers, free)
         for frame in frames.some(library.db, chosen):  # a key frame that went to a new scene is that one's
             scenes.set_key_frame(library.db, frame.scene_id, frame.id, only_first=True)

@@ -1,6 +1,6 @@
 """Repairing one frame's masks by hand, and keeping what follows from it in step with what is found."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 
 import numpy as np
 
@@ -109,7 +109,31 @@ def change(library: Library, frame: FrameRow, to: Callable[[Repairs], Repairs]) 
         return frame_there(library, frame.id)
 
 
-def follow(library: Library, frame_id: int) -> None:
+Foreseen = dict[tuple[int, str, str, str], Facts]
+"""What is known of frames with repairs that they are about to have."""
+
+
+def foresee(library: Library, wanted: Mapping[int, Repairs]) -> Foreseen:
+    """Work out what is known of frames with these repairs, by their ids, before the transaction in which they get them:
+    that takes long, and others wait for a transaction.
+    """
+    rows = (frames.frame(library.db, frame_id) for frame_id in wanted)
+    return {k: v for row in rows if row for k, v in foresee_one(library, row, wanted[row.id]).items()}
+
+
+def foresee_one(library: Library, frame: FrameRow, repairs: Repairs) -> Foreseen:
+    """The same of one frame, as it will be."""
+    if frame.found_facts is None or not library.computed(frame.content, frame.found_by).holds(frame.found_facts):
+        return {}
+    return {_foreseen_as(frame, repairs): found_on(library, frame, repairs).facts}
+
+
+def _foreseen_as(frame: FrameRow, repairs: Repairs) -> tuple[int, str, str, str]:
+    told = frame.found_facts.out_of_line if frame.found_facts else ""
+    return frame.id, f"{frame.content} {frame.found_by}", told, repairs.key()
+
+
+def follow(library: Library, frame_id: int, foreseen: Foreseen | None = None) -> None:
     """After a frame's masks were found again: its repairs are done once more, on what was found now."""
     frame = frames.frame(library.db, frame_id)
     if frame is None or frame.found_facts is None:
@@ -118,7 +142,8 @@ def follow(library: Library, frame_id: int) -> None:
         return
     if not library.computed(frame.content, frame.found_by).holds(frame.found_facts):
         return
-    facts = found_on(library, frame, frame.override.repairs).facts
+    facts = (foreseen or {}).get(_foreseen_as(frame, frame.override.repairs))
+    facts = facts or found_on(library, frame, frame.override.repairs).facts
     findings.keep_own_facts(library.db, frame_id, facts, bool(frame.override.repairs.done))
 
 

@@ -12,13 +12,14 @@ from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
 
-from lenskeep.files.written import DRAFTS
+from lenskeep.files.written import DRAFTS, drop_abandoned
 from lenskeep.store import assets, jobs, references, rooms
 from lenskeep.studio.hand_over import deliver
 from lenskeep.studio.library import Library
 from lenskeep.studio.tidy import tidy
 
 KIND = "sweep"
+BRINGING_IN = "bring-in"
 YOUNG_SECONDS = 900.0
 
 
@@ -50,12 +51,12 @@ def sweep_drafts(library: Library) -> None:
     """Remove the drafts and half-received files that a kill left behind."""
     for folder in ("computed", "results", "deliveries", "originals", "assets"):
         for draft in (library.home / folder).rglob(DRAFTS):
-            draft.unlink(missing_ok=True)
+            drop_abandoned(draft)
     for job in jobs.jobs(library.db, limit=1000):
         if job.kind == deliver.KIND and job.active and job.options.get("folder"):
             for draft in Path(str(job.options["folder"])).glob(DRAFTS):
                 if len(draft.name) == 38:  # ours: a dot, 32 digits, .part
-                    draft.unlink(missing_ok=True)
+                    drop_abandoned(draft)
     sweep_incoming(library)
 
 
@@ -75,19 +76,21 @@ def sweep_incoming(library: Library) -> None:
 
 def sweep_unused(library: Library, now: float | None = None) -> Swept:
     """Remove originals, computed files, results and hand-overs that no row refers to."""
-    swept, old = Swept(), (time.time() if now is None else now) - YOUNG_SECONDS
+    swept, moment = Swept(), time.time() if now is None else now
+    old = moment - YOUNG_SECONDS
     for path in _two_deep(library.home / "originals"):
         with library.placing(alone=True):  # nobody is between finding it there and writing it down
-            if path.is_file() and not references.original(library.db, path.name[:64]):
+            # a worker that brings a folder in is, until the queue has written down what it did
+            free = _older(path, old) or not jobs.going(library.db, BRINGING_IN)
+            if free and path.is_file() and not references.original(library.db, path.name[:64]):
                 swept.take(path)
     for path in _two_deep(library.home / "computed"):
         if path.is_dir() and _older(path, old) and not references.original(library.db, path.name[:64]):
             swept.take(path)
     young = datetime.fromtimestamp(old, UTC).isoformat(timespec="milliseconds")
-    keys = assets.unused(library.db, young)
-    for key in keys:
-        swept.take(assets.asset_path(library.db, key))
-    assets.forget(library.db, keys)
+    for key in assets.unused(library.db, young):
+        size = assets.forget(library.db, key, young)
+        swept.files, swept.bytes = swept.files + (size is not None), swept.bytes + (size or 0)
     for path in _children(library.home / "deliveries"):
         if path.name.isdigit() and not references.job(library.db, int(path.name)):
             swept.take(path)

@@ -1,6 +1,6 @@
 """Standing photographs upright that the camera laid on their side: whole quarter turns, before everything else."""
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 
 import numpy as np
 from PIL import Image
@@ -17,12 +17,13 @@ from lenskeep.studio.tasks.find import THUMB_QUALITY
 from lenskeep.studio.wanting import settle_scene
 
 
-def turn(library: Library, shoot_id: int, turns: Mapping[int, int]) -> None:
+def turn(library: Library, shoot_id: int, turns: Mapping[int, int]) -> list[FrameSummary]:
     """Stand frames of a shoot so many quarters clockwise from how they came, by their ids. Their masks are found again,
-    at once where they are known from before; their finished pictures follow.
+    at once where they are known from before; their finished pictures follow. Returns them as they were, for
+    ``turn_thumbs`` after the transaction.
     """
     if not turns:
-        return
+        return []
     before = {f.id: f for f in frames.some(library.db, turns) if f.turn != turns[f.id]}
     with library.db.writing():
         findings.turn(library.db, {i: turns[i] for i in before})
@@ -31,8 +32,14 @@ def turn(library: Library, shoot_id: int, turns: Mapping[int, int]) -> None:
             settle_scene(library.db, scene_id)
         if wanting := [f.id for f in frames.some(library.db, before) if f.wanted_key]:
             queue_frames(library, shoot_id, wanting)
-    for now in frames.some(library.db, before):
-        _turn_thumb(library, before[now.id], now)
+    return list(before.values())
+
+
+def turn_thumbs(library: Library, before: Iterable[FrameSummary]) -> None:
+    """Small pictures of frames that were turned, by what they were ``before``."""
+    was = {f.id: f for f in before}
+    for now in frames.some(library.db, was):
+        _turn_thumb(library, was[now.id], now)
 
 
 def _turn_thumb(library: Library, was: FrameSummary, now: FrameSummary) -> None:

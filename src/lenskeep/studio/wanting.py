@@ -121,6 +121,8 @@ def settle_library(db: Database) -> None:
     """After another version of the engine: which pictures are wanted now. Masks that other detectors found stay what
     they are until they are found anew: nothing that was checked changes by an update.
     """
+    if finished.is_settled(db, ALIKE) and not finished.scenes_to_settle(db):
+        return  # opening a library writes nothing where nothing is to be written
     with db.writing():
         finished.unsettle(db, ALIKE)
         for scene_id in finished.scenes_to_settle(db):

@@ -7,13 +7,15 @@ from pathlib import Path
 from fastapi import FastAPI, HTTPException, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import PlainTextResponse, Response
+from starlette.requests import ClientDisconnect
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from lenskeep.core.problems import UserProblem, finding_words
 from lenskeep.files.problems import no_room
-from lenskeep.store.database import FULL_WORDS, LibraryProblem, database_words, is_full
+from lenskeep.store.database import LibraryProblem, database_words, full_words, is_full
 from lenskeep.studio.problems import ChangedMeanwhile, Gone
 from lenskeep.web.present import page
+from lenskeep.web.studio_of import studio_of
 from lenskeep.work.defects import defect
 
 NOTHING_HERE = "There is nothing at this address."
@@ -37,24 +39,30 @@ def add_problem_handlers(app: FastAPI) -> None:
 
 
 def _known(request: Request, error: Exception) -> Response:
-    status, words = said(error)
+    status, words = said(error, _home(request))
     return answer(request, status, words)
 
 
-def said(error: Exception) -> tuple[int, str]:
+def _home(request: Request) -> Path:
+    """Where the library is."""
+    home: Path = studio_of(request).library.home
+    return home
+
+
+def said(error: Exception, home: Path) -> tuple[int, str]:
     """The status and the words for whatever was raised; a defect is logged."""
     for kind, status in _STATUS:
         if isinstance(error, kind):
             return status, str(error)
     if is_full(error) or no_room(error):
-        return 507, FULL_WORDS
+        return 507, full_words(home)
     if isinstance(error, sqlite3.IntegrityError) and "FOREIGN KEY" in str(error):
         return 404, NOT_ANY_MORE
-    if isinstance(error, OverflowError):
-        return 404, NOTHING_HERE
+    if isinstance(error, OverflowError) and "SQLite" in str(error):
+        return 404, NOTHING_HERE  # a number that no row has
     name = defect("a request", error)
     if isinstance(error, sqlite3.OperationalError | sqlite3.DatabaseError):
-        return 503, f"{database_words(error, Path('library.sqlite'))} ({name})"
+        return 503, f"{database_words(error, home / 'library.sqlite')} ({name})"
     return 500, f"Something went wrong ({name}). Nothing was changed by this; the log in the library says more."
 
 
@@ -100,8 +108,11 @@ class Defects:
 
         try:
             await self._app(scope, receive, sending)
+        except ClientDisconnect:
+            return  # whoever asked has gone, in the middle of sending something: there is nobody to answer
         except Exception as error:
-            status, words = said(error)
+            request = Request(scope, receive)
+            status, words = said(error, _home(request))
             if started:
                 raise
-            await answer(Request(scope, receive), status, words)(scope, receive, send)
+            await answer(request, status, words)(scope, receive, send)

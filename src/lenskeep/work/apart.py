@@ -99,24 +99,38 @@ class Apart:
         self._lock = threading.Lock()
 
     def call(self, run: Callable[..., T], *args: Any, seconds: float) -> T:
-        """``run(*args)``, a function at the top level of a module. Raises what it raises, or Lost."""
+        """``run(*args)``, a function at the top level of a module. Raises what it raises, or Lost.
+
+        A process that dies may have been killed by somebody, or have ended after its last answer: then a fresh one is
+        asked once more, and only what takes that down too is to blame.
+        """
         with self._room:
-            with self._lock:
-                helper = self._free.pop() if self._free else None
-            if helper is not None and not helper.process.is_alive():
-                helper.end()
-                helper = None
-            helper = helper or _Helper(self._preload, self._memory)
             try:
-                answer = helper.call(run, args, seconds)
-            except Lost:
-                helper.end()
-                raise
-            except BaseException:
-                self._give_back(helper)
-                raise
+                return self._called(self._one_free(), run, args, seconds)
+            except Lost as lost:
+                if lost.slow:
+                    raise
+            return self._called(_Helper(self._preload, self._memory), run, args, seconds)
+
+    def _one_free(self) -> _Helper:
+        with self._lock:
+            helper = self._free.pop() if self._free else None
+        if helper is not None and not helper.process.is_alive():
+            helper.end()
+            helper = None
+        return helper or _Helper(self._preload, self._memory)
+
+    def _called(self, helper: _Helper, run: Callable[..., T], args: tuple[Any, ...], seconds: float) -> T:
+        try:
+            answer = helper.call(run, args, seconds)
+        except Lost:
+            helper.end()
+            raise
+        except BaseException:
             self._give_back(helper)
-            return answer
+            raise
+        self._give_back(helper)
+        return answer
 
     def _give_back(self, helper: _Helper) -> None:
         with self._lock:

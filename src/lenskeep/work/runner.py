@@ -12,7 +12,7 @@ from typing import Any
 from lenskeep.core.problems import UserProblem
 from lenskeep.files.problems import no_room
 from lenskeep.store import jobs
-from lenskeep.store.database import FULL_WORDS, Database, database_words, is_full
+from lenskeep.store.database import Database, database_words, full_words, is_full
 from lenskeep.work.defects import defect
 from lenskeep.work.engines import Engine, EngineProblem
 from lenskeep.work.flights import DiskFull, Flights
@@ -181,26 +181,31 @@ class Runner:
         """Close jobs none of whose items waits or is under way; returns whether there was one."""
         ended = [job for job in jobs.under_way(self._db) if not flights.of_job(job.id)]
         ended = [job for job in ended if job.state == "cancelling" or job.done + job.failed >= job.total]
-        for job in ended:
-            self._close(job)
-        return bool(ended)
+        ended = [job for job in ended if job.state == "cancelling" or not flights.waits.for_now(job.id)]
+        closed = [self._close(job, flights) for job in ended]
+        return any(closed)
 
-    def _close(self, job: jobs.Job) -> None:
+    def _close(self, job: jobs.Job, flights: Flights) -> bool:
+        """Returns whether it is over; else it waits for room on the disk that it writes to."""
         if job.state != "running":
             jobs.close_job(self._db, job.id, f"Stopped after {job.done} of {job.total}.")
-            return
+            return True
         try:
             message = self._handlers[job.kind].finish(job)
         except UserProblem as problem:
             jobs.fail_job(self._db, job.id, str(problem))
         except Exception as error:
             if no_room(error):
+                if flights.waits.for_room(job):
+                    return False
                 raise DiskFull from error
-            if isinstance(error, sqlite3.Error):
+            if isinstance(error, sqlite3.Error) and not isinstance(error, sqlite3.IntegrityError):
                 raise
-            jobs.fail_job(self._db, job.id, _stopped(job, error))
+            if jobs.job(self._db, job.id) is not None:  # else it was removed meanwhile, and nobody asks
+                jobs.fail_job(self._db, job.id, _stopped(job, error))
         else:
             jobs.close_job(self._db, job.id, message)
+        return True
 
     def _last_landings(self, flights: Flights) -> None:
         """At a stop: record what is done within a moment. What is not goes back by ``recover``."""
@@ -213,7 +218,7 @@ class Runner:
     def _hold_up(self, error: Exception, pauses: int, until_idle: bool) -> None:
         """Say what holds the queue up, and wait before the next try."""
         if isinstance(error, DiskFull) or is_full(error) or no_room(error):
-            self.trouble = FULL_WORDS
+            self.trouble = full_words(self._db.path.parent)
         elif isinstance(error, sqlite3.Error):
             self.trouble = database_words(error, self._db.path)
         elif isinstance(error, EngineProblem):

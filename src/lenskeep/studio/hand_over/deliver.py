@@ -75,7 +75,8 @@ def queue_delivery(library: Library, shoot_id: int, options: DeliveryOptions, wa
         kept["zip"] = f"{file_stem(f'{shoot.name} {way}'.strip(), 'shoot')}.zip"
         kept |= {"way": way, "shoot": shoot.name}
         kept["folder"] = str(folder) if folder else None
-        return jobs.add_job(library.db, KIND, shoot_id, [f.id for f in rows], kept, given)
+        target = str(folder.resolve()) if folder else ""
+        return jobs.add_job(library.db, KIND, shoot_id, [f.id for f in rows], kept, given, target=target)
 
 
 def _given_text(override: str, base: Base, scene: int, turn: int, name: str) -> str:

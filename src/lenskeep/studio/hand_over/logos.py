@@ -22,5 +22,4 @@ def known(library: Library) -> dict[str, str]:
     for way in ways(library).values():
         if way.logo:
             found.setdefault(way.logo, way.logo_name)
-    there = library.asset_files(found)
-    return {key: name or "a logo" for key, name in found.items() if key in there}
+    return {key: name or "a logo" for key, name in found.items() if library.has_asset(key)}

@@ -9,7 +9,7 @@ from lenskeep.core.problems import UserProblem
 from lenskeep.core.recipes.overrides import FrameOverride
 from lenskeep.core.regions import Region
 from lenskeep.store.frames import FrameRow
-from lenskeep.studio.cleaned import ensure
+from lenskeep.studio.cleaned import clean_files
 from lenskeep.studio.hand_over.options import DeliveryOptions, marks_of
 from lenskeep.studio.library import Computed, Library
 from lenskeep.studio.tasks.deliver import DeliverTask
@@ -31,18 +31,19 @@ def task_of(
     """The task of making ``file`` in ``folder``, with nothing beside it. ``frame`` is as it was brought to a picture,
     turned and called then, ``facts`` and ``computed`` what was found on it. Raises UserProblem, PhotoProblem.
     """
-    ensure(library, frame, own.clean)
     plan = _marked(plan, marks_of(options))
-    assets = library.asset_files(plan.assets())
-    if options.logo and options.logo not in assets:
+    if options.logo and not library.has_asset(options.logo):
         raise UserProblem(f"The logo “{options.logo_name}” is not in the library any more. Choose it again.")
+    assets = library.asset_files(plan.assets())
     return DeliverTask(
         original=InFile(library.original(frame.sha256, frame.suffix)),
         name=frame.file_name,
         sha256=frame.sha256,
         raw_base=frame.raw_base,
         turn=frame.turn,
-        frame=files_of(computed, frame.content, facts, assets, own, frame.raw_base),
+        frame=files_of(
+            computed, frame.content, facts, assets, own, frame.raw_base, clean_files(library, frame, own.clean)
+        ),
         plan=plan,
         out=OutFolder(folder),
         file=file,

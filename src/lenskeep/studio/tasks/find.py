@@ -26,12 +26,12 @@ from lenskeep.files.networks import (
     saliency_network,
     sky_decoders,
 )
-from lenskeep.files.patches import read_cleaned
 from lenskeep.files.reading.exif import exposure_stops
 from lenskeep.files.reading.photo import Base, Photo, to_srgb8
 from lenskeep.files.working import working_bytes
 from lenskeep.files.writing.jpeg import jpeg_bytes
 from lenskeep.studio.library import BASE_PICTURE, THUMB, WORKING
+from lenskeep.studio.tasks.clean_files import CleanFiles
 from lenskeep.studio.tasks.originals import checked_original
 from lenskeep.work.engines.carried import InFile, OutFolder
 from lenskeep.work.engines.freed import keep_freed
@@ -72,7 +72,7 @@ class FindTask:
     raw_base: Base
     out: OutFolder
     turn: int = 0
-    clean: InFile | None = None
+    clean: CleanFiles | None = None
     detector: str = DETECTOR
     in_turn: bool = False
 
@@ -107,7 +107,7 @@ def find_on_frame(task: FindTask) -> FindResult:
     keep_freed(False)
     photo = checked_original(task.original, task.name, task.sha256, task.raw_base, task.turn)
     if task.clean is not None:
-        photo = read_cleaned(task.clean.read() or b"").photo(photo)
+        photo = task.clean.read().photo(photo)
     base = photo.reduced(BASE_SIDE)
     if task.clean is None:
         task.out.put(BASE_PICTURE, jpeg_bytes(to_srgb8(base), BASE_QUALITY))

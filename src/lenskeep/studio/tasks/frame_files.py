@@ -20,9 +20,10 @@ from lenskeep.core.types import Alpha, LinearRGB, Mask8
 from lenskeep.files.assets import Decoded
 from lenskeep.files.lettering import letters
 from lenskeep.files.masks import mask_from_bytes
-from lenskeep.files.patches import Cleaned, read_cleaned
+from lenskeep.files.patches import Cleaned
 from lenskeep.files.reading.photo import Base
 from lenskeep.studio.library import Computed
+from lenskeep.studio.tasks.clean_files import CleanFiles
 from lenskeep.work.engines.carried import InFile
 
 
@@ -41,11 +42,11 @@ class FrameFiles:
     repairs: Repairs = NONE
     base: FrameBase = AS_IT_CAME
     curved: bool = True
-    clean: InFile | None = None
+    clean: CleanFiles | None = None
 
     def cleaned(self) -> Cleaned | None:
         """What clean-up changed of the photograph. Raises PhotoProblem when it can't be read."""
-        return None if self.clean is None else read_cleaned(self.clean.read() or b"")
+        return None if self.clean is None else self.clean.read()
 
     def ready(self, proxy: LinearRGB) -> Frame:
         """A frame for ``compile_plan``; ``proxy`` is at most ``PROXY_SIDE`` long."""
@@ -69,10 +70,14 @@ def files_of(
     assets: dict[str, InFile],
     own: FrameOverride = UNCHANGED,
     raw_base: Base = "",
+    clean: CleanFiles | None = None,
 ) -> FrameFiles:
-    """The files of a frame in the library with its own repairs and base; ``facts`` are those that were found."""
+    """The files of a frame in the library with its own repairs and base; ``facts`` are those that were found. ``clean``
+    says how its clean-up is made where it may not be there.
+    """
     masks = {name: InFile(computed.mask(name)) for name in ("subject", "sky", "pieces", *facts.areas)}
-    clean = InFile(computed.cleaned(own.clean.key())) if own.clean.done else None
+    if clean is None and own.clean.done:
+        clean = CleanFiles(InFile(computed.cleaned(own.clean.key())))
     return FrameFiles(content, facts.model_dump_json(), masks, assets, own.repairs, own.base, not raw_base, clean)
 
 

@@ -7,7 +7,7 @@ from fastapi.responses import HTMLResponse
 
 from lenskeep.store import jobs, shoots
 from lenskeep.store.jobs import Job
-from lenskeep.studio import tidy
+from lenskeep.studio import resuming, tidy
 from lenskeep.web.present import page
 from lenskeep.web.studio_of import Id, InStudio, Studio
 
@@ -75,6 +75,6 @@ def cancel(request: Request, studio: InStudio, job_id: Id) -> HTMLResponse:
 
 @router.post("/jobs/{job_id}/resume", response_class=HTMLResponse)
 def resume(request: Request, studio: InStudio, job_id: Id) -> HTMLResponse:
-    jobs.resume(studio.library.db, _job(studio, job_id).id)
+    resuming.resume(studio.library, _job(studio, job_id))
     studio.runner.wake()
     return listing(request, studio)

@@ -31,9 +31,7 @@ def create(studio: InStudio, name: Annotated[str, Form()]) -> JSONResponse:
 @router.post("/shoots/from-folder")
 def from_folder(studio: InStudio, folder: Annotated[str, Form()], name: Annotated[str, Form()] = "") -> JSONResponse:
     """A new shoot out of a folder of this machine."""
-    with studio.library.db.writing():
-        shoot_id = bring_in.create_shoot(studio.library, name.strip() or Path(folder.strip()).name or "Folder")
-        card.queue_folder(studio.library, shoot_id, folder)
+    shoot_id = card.shoot_of_folder(studio.library, folder, name)
     studio.runner.wake()
     return JSONResponse({"id": shoot_id, "url": f"/shoots/{shoot_id}"}, 201)
 

@@ -8,11 +8,13 @@ from lenskeep.core.problems import UserProblem
 
 
 class WorkerDied(Exception):
-    """The process that ran a task is gone. ``all_lost`` says that everything else that was under way went with it."""
+    """The process that ran a task is gone. ``all_lost`` says that everything else that was under way went with it,
+    ``by_somebody`` that it was killed from outside, and not for what it did.
+    """
 
-    def __init__(self, all_lost: bool) -> None:
+    def __init__(self, all_lost: bool, by_somebody: bool = False) -> None:
         super().__init__("a worker died")
-        self.all_lost = all_lost
+        self.all_lost, self.by_somebody = all_lost, by_somebody
 
 
 class EngineProblem(UserProblem):

@@ -2,11 +2,13 @@
 
 import multiprocessing
 import os
+import signal
 import threading
 import time
 from collections.abc import Callable
 from concurrent.futures import Future, ProcessPoolExecutor
 from concurrent.futures.process import BrokenProcessPool
+from pathlib import Path
 from typing import Any
 
 from lenskeep.work.engines import WorkerDied
@@ -58,6 +60,7 @@ class Processes:
     def __init__(self, workers: int, preload: list[str]) -> None:
         self._workers, self._preload = workers, preload
         self._pool: ProcessPoolExecutor | None = None
+        self._oom = 0
 
     def slots(self) -> int:
         return self._workers
@@ -69,7 +72,7 @@ class Processes:
         out: Future[Any] = Future()
         try:
             if self._pool is None:
-                context = forkserver(self._preload)
+                context, self._oom = forkserver(self._preload), oom_kills()
                 self._pool = ProcessPoolExecutor(
                     self._workers, context, initializer=_quiet_worker, initargs=(os.getpid(),)
                 )
@@ -78,7 +81,8 @@ class Processes:
             self.end()
             out.set_exception(WorkerDied(all_lost=True))
             return out
-        inner.add_done_callback(lambda done: _pass_on(done, out))
+        pool, oom = self._pool, self._oom
+        inner.add_done_callback(lambda done: _pass_on(done, out, lambda: _by_somebody(pool, oom)))
         return out
 
     def rouse(self, run: Callable[[Any], Any]) -> None:
@@ -96,13 +100,28 @@ class Processes:
         pool.shutdown(wait=False, cancel_futures=True)
 
 
-def _pass_on(done: "Future[Any]", out: "Future[Any]") -> None:
+def oom_kills() -> int:
+    """How many processes the system has killed for want of memory since it started; 0 where that is not told."""
+    try:
+        lines = Path("/proc/vmstat").read_text().splitlines()
+    except OSError:
+        return 0
+    return sum(int(line.split()[1]) for line in lines if line.startswith("oom_kill "))
+
+
+def _by_somebody(pool: ProcessPoolExecutor, oom: int) -> bool:
+    """Whether a worker was killed from outside: not by what it did, and not by the system for want of memory."""
+    codes = [process.exitcode for process in list((pool._processes or {}).values())]
+    return any(code in (-signal.SIGKILL, -signal.SIGTERM) for code in codes) and oom_kills() == oom
+
+
+def _pass_on(done: "Future[Any]", out: "Future[Any]", by_somebody: Callable[[], bool]) -> None:
     if done.cancelled():
         out.cancel()
         return
     error = done.exception()
     if isinstance(error, BrokenProcessPool):
-        out.set_exception(WorkerDied(all_lost=True))
+        out.set_exception(WorkerDied(all_lost=True, by_somebody=by_somebody()))
     elif error is not None:
         out.set_exception(error)
     else:
