@@ -87,7 +87,7 @@ def test_the_sentence_reads_as_it_works():
     r = region({"kind": "background"}, within, without)
     assert r.sentence() == "background, only within ramp, without sky"
     assert Region().sentence() == "whole frame"
-    assert region({"kind": "subject"}, invert=True).sentence() == "all but (subject)"
+    assert region({"kind": "subject"}, invert=True).sentence() == "all but subject"
 
 
 def test_drawn_parts_are_numbered_where_there_are_several():

@@ -81,7 +81,7 @@ def test_a_recipe_comes_in_every_way(visitor, scene):
     take = f"/scenes/{scene}/bench/take"
     visitor.post(take, json={"key": ready, "way": "within", "within": step.id})
     [group] = draft(visitor, scene).groups.values()
-    assert group.limit == step.region and group.name == starters.starters()[0].name
+    assert draft(visitor, scene).limit_of_group(group) == step.region and group.name == starters.starters()[0].name
     refused = visitor.post(take, json={"key": ready, "way": "within"})
     assert refused.status_code == 422 and "Open the step" in refused.text
     saved = recipes.save_recipe(visitor.library.db, look_recipe("Dusk"))

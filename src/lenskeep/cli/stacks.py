@@ -83,5 +83,5 @@ def _effect(name: str, where: str) -> tuple[Recipe, dict[str, bytes]]:
             raise UserProblem(f"“{name}” is neither a file nor a ready effect.")
         effect = found[0]
     invert = where.startswith("not ")
-    region = limit_of(Recipe(), where.removeprefix("not "), None, invert)
+    region = limit_of(where.removeprefix("not "), invert)
     return checked(Recipe, {"name": effect.name, "steps": [effect.as_step("effect", region)]}), held

@@ -76,16 +76,16 @@ def plan_of(layers: list[Layer], override: FrameOverride | None = None) -> Plan:
     """The plan of a look.
 
     Strengths multiply and are held to 0…2. Up to 1 they lower the alpha; over 1 the adjustments' own amounts grow and
-    the alpha stays. An adjustment's own strength is in its amounts. A step without adjustments that blends otherwise
-    than normally blends the picture with itself.
+    the alpha stays. An adjustment's own strength is in its amounts. A step that blends otherwise than normally blends
+    the picture with itself where it has no adjustment, or neutral ones alone; one whose adjustments are all off is off.
     """
     steps = []
     for each in stacked(layers, override or FrameOverride()):
         total = min(max(each.strength, 0.0), 2.0)
         step = each.step
-        adjustments = tuple(a.at_strength(max(total, 1.0)) for a in step.adjustments if a.enabled)
-        adjustments = tuple(a for a in adjustments if not a.is_neutral())
-        does = bool(adjustments) or (not step.adjustments and step.blend != "normal")
+        on = tuple(a.at_strength(max(total, 1.0)) for a in step.adjustments if a.enabled)
+        adjustments = tuple(a for a in on if not a.is_neutral())
+        does = bool(adjustments) or (step.blend != "normal" and (bool(on) or not step.adjustments))
         if each.enabled and total > 0.0 and does:
             steps.append(
                 PlannedStep(

@@ -8,5 +8,8 @@ ALIKE = "engine-3"
 """The first engine whose pictures look as today's do: none differs from today's by more than one code of 255. Keys of
 finished pictures go by it, so that an update makes nothing anew for a last bit.
 """
-
-__all__ = ["ALIKE", "DETECTOR", "ENGINE"]
+PLANS = "plans-2"
+"""Changes when some looks mean other steps than before: which picture every frame wants is then worked out anew, once,
+when a library is opened. Looks that mean what they did keep their pictures.
+"""
+__all__ = ["ALIKE", "DETECTOR", "ENGINE", "PLANS"]

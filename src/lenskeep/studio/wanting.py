@@ -9,7 +9,7 @@ from lenskeep.core.plan import Plan, plan_of
 from lenskeep.core.recipes.keys import content_key
 from lenskeep.core.recipes.layers import masks_used
 from lenskeep.core.recipes.overrides import UNCHANGED, FrameOverride
-from lenskeep.core.versions import ALIKE, DETECTOR
+from lenskeep.core.versions import ALIKE, DETECTOR, PLANS
 from lenskeep.store import findings, finished, looks
 from lenskeep.store.bodies import UnreadableRecipe
 from lenskeep.store.database import Database
@@ -121,9 +121,10 @@ def settle_library(db: Database) -> None:
     """After another version of the engine: which pictures are wanted now. Masks that other detectors found stay what
     they are until they are found anew: nothing that was checked changes by an update.
     """
-    if finished.is_settled(db, ALIKE) and not finished.scenes_to_settle(db):
+    settled = f"{ALIKE} {PLANS}"
+    if finished.is_settled(db, settled) and not finished.scenes_to_settle(db):
         return  # opening a library writes nothing where nothing is to be written
     with db.writing():
-        finished.unsettle(db, ALIKE)
+        finished.unsettle(db, settled)
         for scene_id in finished.scenes_to_settle(db):
             settle_scene(db, scene_id, only_unsettled=True)

@@ -113,6 +113,8 @@ class Adjustment(HasId, ABC):
     """Fields that hold the key of an asset."""
     shown_at: ClassVar[dict[str, float]] = {}
     """What a file that is brought in sets where that is still 0, so that the file is seen."""
+    leads: ClassVar[str] = ""
+    """The number that says how much it does, which its line on the Bench moves; "" for the first that scales."""
     tabs: ClassVar[tuple[str, ...]] = ()
     """Endings of field names that the Bench shows on a tab each, where there are too many numbers for one list."""
 
@@ -122,8 +124,8 @@ class Adjustment(HasId, ABC):
 
     @classmethod
     def controls(cls) -> list[Control]:
-        """The numbers of this adjustment in the order they are shown."""
-        out = []
+        """The numbers of this adjustment in the order they are shown, the leading one first."""
+        out: list[Control] = []
         for name, info in cls.model_fields.items():
             extra = info.json_schema_extra
             if not isinstance(extra, dict) or "neutral" not in extra:
@@ -141,7 +143,8 @@ class Adjustment(HasId, ABC):
                     scales=bool(extra["scales"]),
                 )
             )
-        return out
+        lead = next((c for c in out if c.name == cls.leads or (not cls.leads and c.scales)), None)
+        return out if lead is None else [lead, *(c for c in out if c is not lead)]
 
     @classmethod
     def extras(cls) -> list[Extra]:
@@ -166,8 +169,12 @@ class Adjustment(HasId, ABC):
         return tuple(getattr(self, name) for name in self.asset_fields)
 
     def words(self) -> str:
-        """The adjustment and the first number that is not neutral, such as "exposure +0.3 EV"."""
-        first = next((c for c in self.controls() if getattr(self, c.name) != c.neutral), self.controls()[0])
+        """The adjustment and the first number that is not neutral, such as "exposure +0.3 EV"; the leading one where it
+        does nothing.
+        """
+        every = self.controls()
+        moved = [c for c in every if getattr(self, c.name) != c.neutral and (c.scales or not self.is_neutral())]
+        first = (moved or every)[0]
         value = f"{getattr(self, first.name):+g}".replace("-", "−")
         name = self.label.lower() if first.label == self.label else f"{self.label.lower()}, {first.label.lower()}"
         return f"{name} {value}{'' if first.unit == '' else ' ' + first.unit}"

@@ -59,7 +59,7 @@ def cleaned(
         cut = pieces(mark, h, w)
         if len(cut) > 1 and isinstance(mark, Healed):
             boxes += _do_long(picture, mark, cut, linear)
-        else:
+        elif cut:  # else it lies beside the picture
             boxes += _do(picture, mark, cut[0], linear, others)
     return [Patch(box, picture[box.part].copy()) for box in _apart(boxes)]
 

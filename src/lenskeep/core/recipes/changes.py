@@ -33,6 +33,7 @@ from lenskeep.core.recipes.group_changes import (
     TakeRecipe,
 )
 from lenskeep.core.recipes.models import Recipe, Step
+from lenskeep.core.recipes.naming import name_of
 from lenskeep.core.recipes.ready_changes import BalanceStep, HoldBalance, NeutralStep, PaintStep
 from lenskeep.core.recipes.region_changes import (
     NOTHING_THERE,
@@ -75,8 +76,7 @@ class AddStep(Change):
         if self.what and self.what not in KINDS:
             raise EditProblem("Choose what the step does.")
         region = Region() if self.where == "whole" else Region.model_validate({"parts": [{"kind": self.where}]})
-        place = "Whole frame" if self.where == "whole" else PART_KINDS[self.where].label
-        name = f"{place} – {KINDS[self.what].label.lower()}" if self.what else place
+        name = name_of(region, [KINDS[self.what].label] if self.what else [])
         adjustments = [{"kind": self.what}] if self.what else []
         step = edit.checked(Step, {"id": self.id, "name": name, "region": region, "adjustments": adjustments})
         return edit.changed(recipe, steps=[*recipe.steps, step])
@@ -97,10 +97,9 @@ class AddStepOf(Change):
             raise EditProblem(NOTHING_THERE)
         if self.what and self.what not in KINDS:
             raise EditProblem("Choose what the step does.")
-        place = self.region.sentence()
-        name = f"{place[:1].upper()}{place[1:]}" + (f" – {KINDS[self.what].label.lower()}" if self.what else "")
+        name = name_of(self.region, [KINDS[self.what].label] if self.what else [])
         adjustments = [{"kind": self.what}] if self.what else []
-        step = {"id": self.id, "name": name[:80], "region": self.region, "adjustments": adjustments}
+        step = {"id": self.id, "name": name, "region": self.region, "adjustments": adjustments}
         return edit.changed(recipe, steps=[*recipe.steps, edit.checked(Step, step)])
 
 

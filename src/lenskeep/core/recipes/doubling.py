@@ -7,6 +7,7 @@ from lenskeep.core.recipes import edit
 from lenskeep.core.recipes.change import OnStep
 from lenskeep.core.recipes.group_changes import turned
 from lenskeep.core.recipes.models import Recipe
+from lenskeep.core.recipes.naming import name_of
 
 
 class DoubleStep(OnStep):
@@ -34,6 +35,6 @@ class SamePlace(OnStep):
 
     def on(self, recipe: Recipe) -> Recipe:
         own = edit.step_of(recipe, self.step)
-        place = own.name.partition(" – ")[0]
+        place = name_of(recipe.region_of(own), [])
         empty = edit.changed(own, id=self.id, name=place, adjustments=[], strength=1.0, blend="normal", enabled=True)
         return edit.with_below(recipe, own, [empty])

@@ -138,11 +138,19 @@ def copy_region(recipe: Recipe, step_id: str, source_id: str, invert: bool) -> R
 
 
 def delete_shared(recipe: Recipe, region_id: str, then: Literal["copies", "off"]) -> Recipe:
-    """Delete a shared region. Steps that used it get a copy of their own, or lose it and are switched off, since
-    without a region they would work on the whole frame.
+    """Delete a shared region. Steps and groups that used it get a copy of their own, or lose it and are switched off,
+    since without a region they would work on the whole frame.
     """
     edit.shared_of(recipe, region_id)
-    users = {step.id for step in recipe.users(region_id)}
+    gone = recipe.regions[region_id].region
+    groups = {}
+    for group_id, group in recipe.groups.items():
+        if group.shared is not None and group.shared.region == region_id:
+            limit = (gone.inverted() if group.shared.invert else gone) if then == "copies" else Region()
+            on = group.enabled and then == "copies"
+            group = edit.changed(group, limit=limit, shared=None, enabled=on)
+        groups[group_id] = group
+    users = {step.id for step in recipe.steps if step.shared is not None and step.shared.region == region_id}
     steps = []
     for step in recipe.steps:
         values: dict[str, Any] = {"copied_from": None} if step.copied_from == region_id else {}
@@ -151,4 +159,4 @@ def delete_shared(recipe: Recipe, region_id: str, then: Literal["copies", "off"]
             values |= {"region": region, "shared": None, "enabled": step.enabled and then == "copies"}
         steps.append(edit.changed(step, **values) if values else step)
     left = {name: shared for name, shared in recipe.regions.items() if name != region_id}
-    return edit.changed(recipe, steps=steps, regions=left)
+    return edit.changed(recipe, steps=steps, groups=groups, regions=left)

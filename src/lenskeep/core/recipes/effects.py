@@ -92,24 +92,29 @@ class TakeEffect(OnStep):
         return edit.change_step(recipe, step.id, adjustments=[*step.adjustments, *scaled])
 
 
-class EffectSteps(OnStep):
-    """Several effects to choose from, each as a step where a step works, right below it. The first one is on; the
-    others wait, switched off.
+class EffectSteps(Change):
+    """Several effects to choose from, each as a step where a step works, right below it, or in the whole frame. The
+    first one is on; the others wait, switched off.
     """
 
     op: Literal["effect-steps"] = "effect-steps"
     words: ClassVar[str] = "effects to choose from"
     fresh: ClassVar[str] = "s"
     id: OwnId = ""
+    step: Identifier | None = None
     effects: list[Effect] = Field(min_length=1, max_length=24)
 
+    def refs(self) -> list[Ref]:
+        return [("step", self.step)] if self.step else []
+
     def on(self, recipe: Recipe) -> Recipe:
+        named = zip([self.id, *(f"{self.id}-{n}" for n in range(1, len(self.effects)))], self.effects, strict=True)
+        if self.step is None:
+            made = [effect.as_step(name, enabled=name == self.id) for name, effect in named]
+            return edit.changed(recipe, steps=[*recipe.steps, *made])
         own = edit.step_of(recipe, self.step)
-        names = [self.id, *(f"{self.id}-{n}" for n in range(1, len(self.effects)))]
-        made = [
-            effect.as_step(name, own.region, shared=own.shared, group=own.group, enabled=name == self.id)
-            for name, effect in zip(names, self.effects, strict=True)
-        ]
+        more = {"shared": own.shared, "group": own.group}
+        made = [effect.as_step(name, own.region, enabled=name == self.id, **more) for name, effect in named]
         return edit.with_below(recipe, own, made)
 
 

@@ -9,7 +9,8 @@ from lenskeep.core.recipes import edit
 from lenskeep.core.recipes.change import Change, Places, Ref
 from lenskeep.core.recipes.edit import EditProblem
 from lenskeep.core.recipes.joining import dissolved, joined, joined_as_group
-from lenskeep.core.recipes.models import Group, Recipe, Step
+from lenskeep.core.recipes.models import Group, Recipe, Share, SharedRegion, Step
+from lenskeep.core.recipes.naming import name_of
 from lenskeep.core.regions import Region
 
 LIMITS: dict[str, dict[str, Any]] = {
@@ -125,24 +126,47 @@ class JoinGroup(Change):
 
 
 class LimitGroup(OnGroup):
-    """What the whole group is limited to: one of ``LIMITS``, "whole", or the region of a step; or all but that."""
+    """What the whole group is limited to: one of ``LIMITS``, "whole", or the region of a step; or all but that. A
+    step's region is shared with the group, so that what is done to one is done to both.
+    """
 
     op: Literal["limit-group"] = "limit-group"
     words: ClassVar[str] = "limiting a group"
+    fresh: ClassVar[str] = "r"
+    id: OwnId = ""
     where: str = Field(default="whole", max_length=40)
     of_step: Identifier | None = None
     invert: bool = False
 
     def on(self, recipe: Recipe) -> Recipe:
-        region = limit_of(recipe, self.where, self.of_step, self.invert)
-        return edit.change_group(recipe, self.group, limit=region)
+        if self.of_step is None:
+            return edit.change_group(recipe, self.group, limit=limit_of(self.where, self.invert), shared=None)
+        recipe, share = sharing(recipe, self.of_step, self.id)
+        share = edit.changed(share, invert=share.invert != self.invert)
+        return edit.change_group(recipe, self.group, limit=Region(), shared=share)
 
 
-def limit_of(recipe: Recipe, where: str, of_step: str | None, invert: bool) -> Region:
-    """The region that is meant. Raises EditProblem."""
-    if of_step is not None:
-        region = recipe.region_of(edit.step_of(recipe, of_step))
-    elif where == "whole":
+def sharing(recipe: Recipe, step_id: str, region_id: str) -> tuple[Recipe, Share]:
+    """A recipe in which a step's region can be used by others, under this id if it is not shared yet, and how the step
+    uses it. Raises EditProblem where it works on the whole frame.
+    """
+    step = edit.step_of(recipe, step_id)
+    if step.shared is not None:
+        return recipe, step.shared
+    if step.region.is_whole:
+        raise EditProblem(f"“{step.name}” works on the whole frame, which limits nothing. Choose a region first.")
+    base, number = name_of(step.region, [])[:70], 1
+    taken = {shared.name for shared in recipe.regions.values()}
+    while (name := base if number == 1 else f"{base} {number}") in taken:
+        number += 1
+    known = edit.changed(recipe, regions=recipe.regions | {region_id: SharedRegion(name=name, region=step.region)})
+    share = Share(region=region_id)
+    return edit.change_step(known, step_id, region=Region(), shared=share, copied_from=None), share
+
+
+def limit_of(where: str, invert: bool) -> Region:
+    """The region that a word means. Raises EditProblem."""
+    if where == "whole":
         region = Region()
     elif where in LIMITS:
         region = Region.model_validate({"parts": [LIMITS[where]]})
@@ -165,8 +189,10 @@ class DoubleGroup(OnGroup):
     def on(self, recipe: Recipe) -> Recipe:
         group = edit.group_of(recipe, self.group)
         own = [s for s in recipe.steps if s.group == self.group]
-        if self.opposite and not group.limit.is_whole:  # where it was not: its limit is turned round, its steps stay
-            twin = edit.changed(group, name=_opposite(group.name), limit=group.limit.inverted())
+        if self.opposite and not recipe.limit_of_group(group).is_whole:  # its limit is turned round, its steps stay
+            shared = group.shared and edit.changed(group.shared, invert=not group.shared.invert)
+            own_limit = group.limit if shared else group.limit.inverted()
+            twin = edit.changed(group, name=_opposite(group.name), limit=own_limit, shared=shared)
             steps = [turned(s, region=False) for s in own]
         elif self.opposite:
             twin = edit.changed(group, name=_opposite(group.name))
@@ -179,8 +205,8 @@ class DoubleGroup(OnGroup):
 
 
 class TakeRecipe(Change):
-    """A recipe's steps after those that are there: as they are, or as a group, which may be limited as the region of a
-    step is.
+    """A recipe's steps after those that are there: as they are, or as a group, which may be limited to where a step
+    works: the two then share that region.
     """
 
     op: Literal["take-recipe"] = "take-recipe"
@@ -202,8 +228,10 @@ class TakeRecipe(Change):
             raise EditProblem("This recipe has no steps.")
         if self.way == "after":
             return joined(recipe, self.recipe, self.id)
-        limit = recipe.region_of(edit.step_of(recipe, self.within)) if self.within else None
-        return joined_as_group(recipe, self.recipe, self.id, limit)
+        share: Share | None = None
+        if self.within and not recipe.region_of(edit.step_of(recipe, self.within)).is_whole:
+            recipe, share = sharing(recipe, self.within, f"{self.id}w")
+        return joined_as_group(recipe, self.recipe, self.id, share)
 
 
 def turned(step: Step, region: bool = True) -> Step:

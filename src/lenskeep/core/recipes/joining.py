@@ -4,7 +4,6 @@ from typing import Any
 
 from lenskeep.core.recipes import edit
 from lenskeep.core.recipes.models import Group, Name, Recipe, Share, Step
-from lenskeep.core.regions import Region
 
 
 def joined(recipe: Recipe, more: Recipe, seed: str) -> Recipe:
@@ -21,12 +20,12 @@ def joined(recipe: Recipe, more: Recipe, seed: str) -> Recipe:
     )
 
 
-def joined_as_group(recipe: Recipe, more: Recipe, seed: str, limit: Region | None = None) -> Recipe:
-    """The same of a recipe with steps as one group, called after it and at its strength, limited to a region. Groups do
-    not nest: the strengths, switches and limits of its own groups go into their steps.
+def joined_as_group(recipe: Recipe, more: Recipe, seed: str, limit: Share | None = None) -> Recipe:
+    """The same of a recipe with steps as one group, called after it and at its strength, limited to a shared region of
+    ``recipe``. Groups do not nest: the strengths, switches and limits of its own groups go into their steps.
     """
     steps, regions, _ = _renamed(dissolved(more), seed)
-    group = Group(name=more.name, strength=more.strength, limit=limit or Region())
+    group = Group(name=more.name, strength=more.strength, shared=limit)
     own = [edit.changed(step, group=seed) for step in steps]
     return edit.changed(
         recipe,
@@ -50,9 +49,10 @@ def _freed(recipe: Recipe, step: Step) -> Step:
     group = recipe.groups[step.group]
     freed = _at(step, group.strength)
     freed = edit.changed(freed, group=None, enabled=step.enabled and group.enabled)
-    if group.limit.is_whole:
+    limit = recipe.limit_of_group(group)
+    if limit.is_whole:
         return freed
-    region = recipe.region_of(step).within(group.limit)
+    region = recipe.region_of(step).within(limit)
     if region is None:
         raise edit.EditProblem(
             f"The group “{group.name}” is limited to a region that can’t go into its steps one by one. Take its limit "
@@ -74,4 +74,10 @@ def _renamed(more: Recipe, seed: str) -> tuple[list[Step], dict[str, Any], dict[
         named = {"id": f"{seed}s{number}", "shared": used, "group": groups.get(step.group or ""), "copied_from": None}
         steps.append(edit.changed(step, **named))
     regions = {shared[rid]: region for rid, region in more.regions.items()}
-    return steps, regions, {groups[gid]: group for gid, group in more.groups.items()}
+    return steps, regions, {groups[gid]: _shared_anew(group, shared) for gid, group in more.groups.items()}
+
+
+def _shared_anew(group: Group, shared: dict[str, str]) -> Group:
+    if group.shared is None:
+        return group
+    return edit.changed(group, shared=Share(region=shared[group.shared.region], invert=group.shared.invert))

@@ -2,7 +2,15 @@
 
 from typing import Annotated, Any, Literal, Self
 
-from pydantic import BaseModel, ConfigDict, Field, field_validator, model_validator
+from pydantic import (
+    BaseModel,
+    ConfigDict,
+    Field,
+    SerializerFunctionWrapHandler,
+    field_validator,
+    model_serializer,
+    model_validator,
+)
 
 from lenskeep.core.adjust import AnyAdjustment
 from lenskeep.core.ids import HasId, Identifier, identified
@@ -42,7 +50,9 @@ class Share(BaseModel):
 
 
 class Group(BaseModel):
-    """Steps in order that are switched, weakened and limited as one. ``limit`` is multiplied into each step's alpha."""
+    """Steps in order that are switched, weakened and limited as one. ``limit`` is multiplied into each step's alpha;
+    with ``shared`` set it is that shared region, and ``limit`` is not looked at.
+    """
 
     model_config = _STRICT
     name: Name = "Group"
@@ -50,6 +60,13 @@ class Group(BaseModel):
     enabled: bool = True
     strength: Strength = 1.0
     limit: Region = Region()
+    shared: Share | None = None
+
+    @model_serializer(mode="wrap")
+    def _as_before(self, write: SerializerFunctionWrapHandler) -> dict[str, Any]:
+        """Without a shared limit a group is written as it was before there were any, so that hashes stay."""
+        out: dict[str, Any] = write(self)
+        return out if self.shared is not None else {k: v for k, v in out.items() if k != "shared"}
 
 
 class Step(HasId):
@@ -111,6 +128,9 @@ class Recipe(BaseModel):
         for step in self.steps:
             if step.shared is not None and step.shared.region not in self.regions:
                 return f"step {step.name} uses a shared region that is not in the recipe"
+        for group in self.groups.values():
+            if group.shared is not None and group.shared.region not in self.regions:
+                return f"the group {group.name} is limited to a shared region that is not in the recipe"
         runs = [s.group for i, s in enumerate(self.steps) if s.group and (i == 0 or self.steps[i - 1].group != s.group)]
         if len(set(runs)) != len(runs):
             return "the steps of a group must follow each other"
@@ -127,27 +147,41 @@ class Recipe(BaseModel):
 
     def region_of(self, step: Step) -> Region:
         """Where a step works: its own region, or the shared one, inverted if the step says so."""
-        if step.shared is None:
-            return step.region
-        region = self.regions[step.shared.region].region
-        return region.inverted() if step.shared.invert else region
+        return step.region if step.shared is None else self._shared(step.shared)
+
+    def _shared(self, share: Share) -> Region:
+        region = self.regions[share.region].region
+        return region.inverted() if share.invert else region
 
     def limit_of(self, step: Step) -> Region:
         """What its group limits a step to; the whole frame without one."""
-        return self.groups[step.group].limit if step.group else Region()
+        return self.limit_of_group(self.groups[step.group]) if step.group else Region()
+
+    def limit_of_group(self, group: Group) -> Region:
+        """What a group is limited to: a region of its own, or a shared one, inverted if the group says so."""
+        return group.limit if group.shared is None else self._shared(group.shared)
+
+    def limit_in_words(self, group: Group) -> str:
+        """The same in words; a shared one goes by its name."""
+        return self.limit_of_group(group).sentence() if group.shared is None else self._named(group.shared)
+
+    def _named(self, share: Share) -> str:
+        name = f"{self.regions[share.region].name} (shared)"
+        return f"all but {name}" if share.invert else name
 
     def sentence(self, step: Step) -> str:
         """A step's region in words; a shared one goes by its name, a group's limit follows."""
         words = step.region.sentence()
         if step.shared is not None:
-            name = f"{self.regions[step.shared.region].name} (shared)"
-            words = f"all but {name}" if step.shared.invert else name
-        limit = self.limit_of(step)
-        return words if limit.is_whole else f"{words}, only within the group's {limit.sentence()}"
+            words = self._named(step.shared)
+        if step.group is None or self.limit_of(step).is_whole:
+            return words
+        return f"{words}, only within the group's {self.limit_in_words(self.groups[step.group])}"
 
-    def users(self, region_id: str) -> list[Step]:
-        """The steps that use a shared region."""
-        return [step for step in self.steps if step.shared is not None and step.shared.region == region_id]
+    def users(self, region_id: str) -> list[Step | Group]:
+        """The steps that use a shared region, and the groups that are limited to it."""
+        every: list[Step | Group] = [*self.steps, *self.groups.values()]
+        return [each for each in every if each.shared is not None and each.shared.region == region_id]
 
     def assets(self) -> set[str]:
         """The keys of the assets that adjustments and parts refer to."""

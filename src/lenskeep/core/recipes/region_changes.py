@@ -9,7 +9,7 @@ from lenskeep.core.ids import Identifier, OwnId
 from lenskeep.core.recipes import edit, edit_regions
 from lenskeep.core.recipes.change import Change, OnPart, OnStep, Places, Ref
 from lenskeep.core.recipes.edit import EditProblem
-from lenskeep.core.recipes.models import Recipe
+from lenskeep.core.recipes.models import Recipe, Step
 from lenskeep.core.regions import Combine, Region
 from lenskeep.core.regions.kinds.brush import Stroke
 from lenskeep.core.regions.kinds.picked import Pick
@@ -30,7 +30,9 @@ class AddPart(OnStep):
 
 
 class AddParts(OnStep):
-    """Several parts at once, as they are combined; each gets ``id`` and its number."""
+    """Several parts at once, added to where the step works or taken away from it; each gets ``id`` and its number. In a
+    region that is turned round, what is added to it is taken out of what it leaves out.
+    """
 
     op: Literal["add-parts"] = "add-parts"
     words: ClassVar[str] = "what was pointed at"
@@ -41,8 +43,22 @@ class AddParts(OnStep):
     def on(self, recipe: Recipe) -> Recipe:
         if not self.region.parts:
             raise EditProblem(NOTHING_THERE)
-        parts = [p.model_copy(update={"id": f"{self.id}-{n}"}) for n, p in enumerate(self.region.parts, 1)]
+        turned = _turned_round(recipe, edit.step_of(recipe, self.step))
+        parts = [
+            p.model_copy(update={"id": f"{self.id}-{n}", "combine": _ROUND[p.combine] if turned else p.combine})
+            for n, p in enumerate(self.region.parts, 1)
+        ]
         return edit.change_region(recipe, self.step, lambda region: edit.changed(region, parts=[*region.parts, *parts]))
+
+
+_ROUND: dict[Combine, Combine] = {"add": "take away", "take away": "add", "only within": "only within"}
+
+
+def _turned_round(recipe: Recipe, step: Step) -> bool:
+    """Whether a step works where the parts of its region are not."""
+    if step.shared is None:
+        return step.region.invert
+    return recipe.regions[step.shared.region].region.invert != step.shared.invert
 
 
 class RemovePart(OnPart):

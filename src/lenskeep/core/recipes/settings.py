@@ -148,7 +148,10 @@ def changed_region(recipe: Recipe, home: Home, whose: str, change: Any) -> Recip
     if home == "shared":
         return edit.change_shared(recipe, whose, region=change(edit.shared_of(recipe, whose).region))
     if home == "group":
-        return edit.change_group(recipe, whose, limit=change(edit.group_of(recipe, whose).limit))
+        group = edit.group_of(recipe, whose)
+        if group.shared is not None:
+            return changed_region(recipe, "shared", group.shared.region, change)
+        return edit.change_group(recipe, whose, limit=change(group.limit))
     step = edit.step_of(recipe, whose)
     return edit.with_step(recipe, edit.changed(step, region=change(step.region)))
 

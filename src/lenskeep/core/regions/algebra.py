@@ -6,7 +6,7 @@ import numpy as np
 from pydantic import BaseModel, ConfigDict, Field, field_validator
 
 from lenskeep.core.ids import identified
-from lenskeep.core.regions.base import Found, Part
+from lenskeep.core.regions.base import FOUND, Found, Part
 from lenskeep.core.regions.kinds.background import Background
 from lenskeep.core.regions.kinds.band import Band
 from lenskeep.core.regions.kinds.brush import Brush
@@ -87,6 +87,10 @@ class Region(BaseModel):
         part = limit.parts[0]
         also = part.model_copy(update={"id": "", "combine": "only within", "invert": part.invert != limit.invert})
         return self.model_copy(update={"parts": identified([*self.parts, also], "p")})
+
+    def found_masks(self) -> list[Part]:
+        """Its parts that are one found mask each, which a frame's repairs can mend."""
+        return [p for p in self.parts if p.group == FOUND and len(p.uses()) == 1 and not p.editor]
 
     @property
     def is_shaped(self) -> bool:

@@ -91,6 +91,10 @@ class PartField:
     options: tuple[str, ...] = ()
 
 
+FOUND = "Found on each frame"
+"""The group of parts that a frame's own masks make up."""
+
+
 class Part(HasId, ABC):
     """Base of all parts. Subclasses set ``kind`` (a Literal with a default), ``label``, ``group`` and ``help``."""
 

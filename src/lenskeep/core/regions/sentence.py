@@ -37,7 +37,9 @@ def sentence_of(parts: Sequence[Part], invert: bool) -> str:
         return "nowhere" if invert else "whole frame"
     words = linked(parts)
     text = words[0] + "".join(_joined(words[1:]))
-    return f"all but ({text})" if invert else text
+    if not invert:
+        return text
+    return f"all but {text}" if len(parts) == 1 and not parts[0].invert else f"all but ({text})"
 
 
 def shaping_words(grow: float, snap: float, feather: float, ceiling: float) -> str:

@@ -8,7 +8,6 @@ from lenskeep.core.regions.anchor import anchor_long_side, to_pixels
 from lenskeep.core.regions.base import Found
 from lenskeep.core.regions.kinds.background import Background
 from lenskeep.core.regions.kinds.brush import Brush
-from lenskeep.core.regions.kinds.picked import Picked
 from lenskeep.core.repairs.models import Painted
 
 NO_MASK = (
@@ -23,9 +22,7 @@ LEAST_OPACITY = 0.01
 
 def repairs_of(region: Region, brush: Brush, found: Found) -> list[Painted]:
     """The strokes as repairs of the mask that the region is made of. Raises UserProblem where there is no such mask."""
-    masks = [
-        p for p in region.parts if p.group == Background.group and len(p.uses()) == 1 and not isinstance(p, Picked)
-    ]
+    masks = region.found_masks()
     if not masks:
         raise UserProblem(NO_MASK)
     if brush.combine == "only within" or brush.invert:

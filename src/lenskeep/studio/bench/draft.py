@@ -10,6 +10,7 @@ from lenskeep.core.names import shown_name
 from lenskeep.core.recipes import edit
 from lenskeep.core.recipes.change import Change
 from lenskeep.core.recipes.models import Recipe
+from lenskeep.core.recipes.naming import follow
 from lenskeep.core.regions.kinds.brush import Brush
 from lenskeep.store import drafts, looks, recipes
 from lenskeep.store.recipes import RecipeVersion
@@ -106,7 +107,7 @@ def change(library: Library, scene_id: int, change: Change, on: int | None = Non
         late = on is not None and on != now.state
         if late and on is not None:
             check_fits(_seen(library, scene_id, on), now.recipe, change)
-        recipe = change.on(now.recipe)
+        recipe = follow(now.recipe, change.on(now.recipe))
         if recipe != now.recipe:
             _push(library, scene_id, now, recipe, change.did()[:60])
         added = getattr(change, "id", "") if change.fresh == "s" else ""
@@ -195,8 +196,8 @@ def save(
         kept = [step for step in recipe.steps if step.id in step_ids]
         if not kept:
             raise edit.EditProblem("Tick at least one step to save.")
-        used = {step.shared.region for step in kept if step.shared}
         whole = edit.with_steps(recipe, kept)
+        used = {rid for rid in whole.regions if whole.users(rid)}
         regions = {rid: r for rid, r in whole.regions.items() if rid in used}
         whole = edit.changed(whole, name=shown_name(name), strength=strength, regions=regions)
         saved = recipes.save_recipe(library.db, whole)

@@ -31,7 +31,7 @@ def _built(recipe: Recipe, ref: Ref) -> object:
     if what == "part of shared":
         return _part(recipe.regions[whose].region, more[0]) if whose in recipe.regions else None
     if what == "part of group":
-        return _part(recipe.groups[whose].limit, more[0]) if whose in recipe.groups else None
+        return _part(recipe.limit_of_group(recipe.groups[whose]), more[0]) if whose in recipe.groups else None
     step = next((s for s in recipe.steps if s.id == whose), None)
     return None if step is None else _of_step(recipe, step, what, more)
 

@@ -12,7 +12,7 @@ from lenskeep.core.recipes.change import Change
 from lenskeep.core.recipes.changes import CHANGE, UNKNOWN, AddStepOf
 from lenskeep.core.recipes.edit import EditProblem, checked_by
 from lenskeep.core.recipes.ready_changes import NeutralStep
-from lenskeep.core.recipes.region_changes import AddParts, AddPick, AddSample
+from lenskeep.core.recipes.region_changes import AddParts, AddPick, AddSample, KeepOnFrame
 from lenskeep.core.regions import Region
 from lenskeep.core.regions.contours import contour_paths
 from lenskeep.core.regions.kinds.picked import Pick
@@ -131,8 +131,23 @@ class NeutralAt(BaseModel):
         return NeutralStep(mired=mired, duv=duv)
 
 
-POINTED = ("add-pick", "add-sample", "gather", "neutral")
-_Places: TypeAlias = Pointed | Gathered | NeutralAt
+class OnlyHere(BaseModel):
+    """A brush that is to work on one frame alone."""
+
+    model_config = ConfigDict(extra="ignore", frozen=True)
+    op: Literal["only-here"]
+    step: Identifier
+    part: Identifier
+    frame: int = Field(ge=1, le=2**63 - 1)
+
+    def meant(self, stage: Stage) -> Change:
+        """Raises Gone."""
+        key = stage.ready(self.frame, KEY_SIDE).frame.found.key
+        return KeepOnFrame(step=self.step, part=self.part, only_on=key)
+
+
+POINTED = ("add-pick", "add-sample", "gather", "neutral", "only-here")
+_Places: TypeAlias = Pointed | Gathered | NeutralAt | OnlyHere
 _POINTED: TypeAdapter[_Places] = TypeAdapter(_Places)
 
 

@@ -18,6 +18,8 @@ from lenskeep.studio.book import effects, starters
 from lenskeep.studio.library import Library
 
 Of = Literal["effects", "recipes", "blends"]
+Way = Literal["after", "replace", "group", "within"]
+"""How a recipe's steps come: after those that are there, in their place, as a group, as one only where a step works."""
 GONE = "This is no longer there to be chosen. Choose another one."
 TRIED = "tried"
 """The beginning of the ids of what is only tried: nothing of it is kept."""
@@ -115,8 +117,8 @@ def change_to(
 def changes_to(
     library: Library, of: Of, keys: list[str], step: str | None, own_steps: bool, replace: bool = False
 ) -> list[Change]:
-    """The same of several: effects in one step's place become steps there, in one change. Raises UserProblem."""
-    if of == "effects" and step is not None and len(keys) > 1:
+    """The same of several: effects become steps, the first of them on, in one change. Raises UserProblem."""
+    if of == "effects" and len(keys) > 1:
         return [EffectSteps(step=step, effects=[effects.effect_at(library, key) for key in keys])]
     return [change_to(library, of, key, step, own_steps, replace=replace) for key in keys]
 
@@ -126,9 +128,20 @@ def painted_with(library: Library, key: str) -> Change:
     return EffectStep(effect=effects.effect_at(library, key), where="brush")
 
 
-def tried(library: Library, recipe: Recipe, of: Of, key: str, step: str | None) -> Recipe:
+def taken(library: Library, key: str, way: Way, step: str | None, id: str = "") -> TakeRecipe:
+    """What taking a recipe in changes, unless it comes in place of all. Raises UserProblem."""
+    if way == "within" and not step:
+        raise UserProblem("Open the step whose region the recipe should keep to.")
+    within = step if way == "within" else None
+    return TakeRecipe(id=id, recipe=recipe_at(library, key), way="after" if way == "after" else "group", within=within)
+
+
+def tried(library: Library, recipe: Recipe, of: Of, key: str, step: str | None, way: Way = "after") -> Recipe:
     """The draft with one taken; nothing is kept of it. Raises UserProblem."""
     whose = step if any(s.id == step for s in recipe.steps) else None
+    if of == "recipes":
+        whole = recipe_at(library, key)
+        return whole if way == "replace" else taken(library, key, way, whose, TRIED).on(recipe)
     return change_to(library, of, key, whose, id=TRIED).on(recipe)
 
 

@@ -7,10 +7,13 @@ import numpy as np
 from lenskeep.core.adjust.base import Adjustment, Below, amount, extra
 from lenskeep.core.engine.ops import Op, matrix_op
 
+CHANNELS = ("red", "green", "blue")
+
 
 class ChannelMix(Adjustment):
     label: ClassVar[str] = "Channel mix"
     group: ClassVar[str] = "Colour"
+    leads: ClassVar[str] = "red_from_green"
     help: ClassVar[str] = "Makes each channel from shares of all three; with greys kept, no cast comes in."
     kind: Literal["channel_mix"] = "channel_mix"
     red_from_red: float = amount(50, 150, label="Red from red", unit="%", neutral=100)
@@ -25,8 +28,8 @@ class ChannelMix(Adjustment):
     keep_greys: bool = extra(True, "Keep greys", "tick")
 
     def operations(self, below: Below) -> list[Op]:
-        numbers = [getattr(self, c.name) / 100.0 for c in self.controls()]
-        rows = np.reshape(numbers, (3, 3)).astype(np.float64)
+        numbers = [[getattr(self, f"{to}_from_{of}") / 100.0 for of in CHANNELS] for to in CHANNELS]
+        rows = np.array(numbers, np.float64)
         if self.keep_greys:
             sums = rows.sum(1, keepdims=True)
             rows = rows / np.where(np.abs(sums) < 0.1, 0.1, sums)

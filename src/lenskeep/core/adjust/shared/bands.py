@@ -61,6 +61,7 @@ class DetailByTone(Adjustment):
     middle: float = _share("In middle tones")
     bright: float = _share("In bright tones")
     later: ClassVar[tuple[str, ...]] = ("dark", "middle", "bright")
+    leads: ClassVar[str] = "detail"
 
     @property
     def weights(self) -> tuple[Float, ...]:

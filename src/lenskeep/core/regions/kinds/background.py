@@ -4,13 +4,13 @@ from typing import ClassVar, Literal
 
 import numpy as np
 
-from lenskeep.core.regions.base import Found, Part
+from lenskeep.core.regions.base import FOUND, Found, Part
 from lenskeep.core.types import Alpha
 
 
 class Background(Part):
     label: ClassVar[str] = "Background"
-    group: ClassVar[str] = "Found on each frame"
+    group: ClassVar[str] = FOUND
     help: ClassVar[str] = "Everything but the subject."
     kind: Literal["background"] = "background"
 

@@ -6,13 +6,13 @@ import numpy as np
 from pydantic import Field
 
 from lenskeep.core.facts import COVERS
-from lenskeep.core.regions.base import Found, Part
+from lenskeep.core.regions.base import FOUND, Found, Part
 from lenskeep.core.types import Alpha
 
 
 class Covers(Part):
     label: ClassVar[str] = "Ground covers"
-    group: ClassVar[str] = "Found on each frame"
+    group: ClassVar[str] = FOUND
     help: ClassVar[str] = "Greenery, water, ground, rock or buildings, found again on every frame. Tick one or more."
     kind: Literal["covers"] = "covers"
     greenery: bool = Field(default=True, title="Greenery")

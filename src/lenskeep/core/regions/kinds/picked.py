@@ -6,7 +6,7 @@ import numpy as np
 from pydantic import BaseModel, ConfigDict, Field
 
 from lenskeep.core.facts import Piece
-from lenskeep.core.regions.base import Found, Part
+from lenskeep.core.regions.base import FOUND, Found, Part
 from lenskeep.core.regions.pieces import most_like, piece_alpha, piece_at
 from lenskeep.core.types import Alpha
 
@@ -24,7 +24,7 @@ class Pick(BaseModel):
 
 class Picked(Part):
     label: ClassVar[str] = "Picked object"
-    group: ClassVar[str] = "Found on each frame"
+    group: ClassVar[str] = FOUND
     help: ClassVar[str] = "Click an object on the key frame. Other frames take the one most like it."
     kind: Literal["picked"] = "picked"
     editor: ClassVar[str] = "pick"

@@ -2,13 +2,13 @@
 
 from typing import ClassVar, Literal
 
-from lenskeep.core.regions.base import Found, Part
+from lenskeep.core.regions.base import FOUND, Found, Part
 from lenskeep.core.types import Alpha
 
 
 class Skin(Part):
     label: ClassVar[str] = "Skin"
-    group: ClassVar[str] = "Found on each frame"
+    group: ClassVar[str] = FOUND
     help: ClassVar[str] = "The skin of the people found: faces, necks, arms."
     kind: Literal["skin"] = "skin"
 
@@ -24,7 +24,7 @@ class Skin(Part):
 
 class FacePart(Part):
     label: ClassVar[str] = "Face"
-    group: ClassVar[str] = "Found on each frame"
+    group: ClassVar[str] = FOUND
     help: ClassVar[str] = "The faces found, softly from forehead to chin."
     kind: Literal["face"] = "face"
 

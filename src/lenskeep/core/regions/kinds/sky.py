@@ -2,13 +2,13 @@
 
 from typing import ClassVar, Literal
 
-from lenskeep.core.regions.base import Found, Part
+from lenskeep.core.regions.base import FOUND, Found, Part
 from lenskeep.core.types import Alpha
 
 
 class Sky(Part):
     label: ClassVar[str] = "Sky"
-    group: ClassVar[str] = "Found on each frame"
+    group: ClassVar[str] = FOUND
     help: ClassVar[str] = "The sky, found again on every frame."
     kind: Literal["sky"] = "sky"
 

@@ -5,14 +5,14 @@ from typing import ClassVar, Literal
 from pydantic import Field
 
 from lenskeep.core.facts import SUBJECT_KINDS
-from lenskeep.core.regions.base import Found, Part
+from lenskeep.core.regions.base import FOUND, Found, Part
 from lenskeep.core.regions.pieces import piece_alpha
 from lenskeep.core.types import Alpha
 
 
 class Subject(Part):
     label: ClassVar[str] = "Subject"
-    group: ClassVar[str] = "Found on each frame"
+    group: ClassVar[str] = FOUND
     help: ClassVar[str] = "What the picture is of, found again on every frame."
     kind: Literal["subject"] = "subject"
     which: Literal["all", "largest", "people", "animals", "things"] = Field(default="all", title="Of it")

@@ -9,11 +9,10 @@ from pydantic import BaseModel, Field
 
 from lenskeep.core.ids import Identifier
 from lenskeep.core.problems import UserProblem
-from lenskeep.core.recipes.group_changes import TakeRecipe
 from lenskeep.store import frames
 from lenskeep.studio.bench import draft as bench
 from lenskeep.studio.book import choices, effects
-from lenskeep.studio.book.choices import Choice, Of
+from lenskeep.studio.book.choices import Choice, Of, Way
 from lenskeep.web.present import page
 from lenskeep.web.screens.bench.page import lanes_of
 from lenskeep.web.studio_of import Id, InStudio, scene_or_404
@@ -30,6 +29,7 @@ class Shown:
     shelves: dict[str, list[Choice]]
     step: str
     where: str
+    way: Way
     state: int
     scene: int
     frame: int
@@ -37,7 +37,13 @@ class Shown:
 
 @router.get("/scenes/{scene_id}/bench/choices", response_class=HTMLResponse)
 def show(
-    request: Request, studio: InStudio, scene_id: Id, of: Of, frame: Annotated[int, Query(ge=1)], step: str = ""
+    request: Request,
+    studio: InStudio,
+    scene_id: Id,
+    of: Of,
+    frame: Annotated[int, Query(ge=1)],
+    step: str = "",
+    way: Way = "after",
 ) -> HTMLResponse:
     scene_or_404(studio, scene_id)
     recipe = bench.recipe_now(studio.library, scene_id)
@@ -45,7 +51,9 @@ def show(
     shelves = choices.by_shelf(choices.choices(studio.library, of))
     where = recipe.sentence(own) if own else "whole frame"
     state = bench.state_now(studio.library, scene_id)
-    return page(request, "bench/choices.html", Shown(of, shelves, own.id if own else "", where, state, scene_id, frame))
+    way = "after" if way == "within" and own is None else way
+    shown = Shown(of, shelves, own.id if own else "", where, way, state, scene_id, frame)
+    return page(request, "bench/choices.html", shown)
 
 
 @router.get("/scenes/{scene_id}/bench/choice.jpg")
@@ -56,6 +64,7 @@ def picture(
     key: Annotated[str, Query(min_length=1, max_length=120)],
     frame: Annotated[int, Query(ge=1)],
     step: str = "",
+    way: Way = "after",
     large: bool = False,
     space: Literal["srgb", "display-p3"] = "srgb",
 ) -> Response:
@@ -63,7 +72,7 @@ def picture(
     scene_or_404(studio, scene_id)
     if frames.summary(studio.library.db, frame) is None:
         raise UserProblem("This frame is no longer in the library.")
-    recipe = choices.tried(studio.library, bench.recipe_now(studio.library, scene_id), of, key, step or None)
+    recipe = choices.tried(studio.library, bench.recipe_now(studio.library, scene_id), of, key, step or None, way)
     data = choices.picture(studio.stage, frame, recipe, large, space)
     return Response(data, media_type="image/jpeg", headers={"Cache-Control": "private, max-age=300"})
 
@@ -102,7 +111,7 @@ class TakingIn(BaseModel):
     """A recipe, and how its steps come; ``within`` is the step whose region they are limited to."""
 
     key: Key
-    way: Literal["after", "replace", "group", "within"] = "after"
+    way: Way = "after"
     within: str = ""
     on: int | None = None
 
@@ -111,17 +120,14 @@ class TakingIn(BaseModel):
 def take_recipe(request: Request, studio: InStudio, scene_id: Id, asked: TakingIn) -> HTMLResponse:
     """Take a recipe in; answers with the lanes."""
     scene_or_404(studio, scene_id)
-    recipe = choices.recipe_at(studio.library, asked.key)
     if asked.way == "replace":
+        recipe = choices.recipe_at(studio.library, asked.key)
         bench.check_state(studio.library, scene_id, asked.on)
         bench.load(studio.library, scene_id, recipe, choices.recipe_id_of(studio.library, asked.key))
         return page(
             request, "bench/lanes.html", lanes_of(studio, scene_id, recipe.steps[0].id if recipe.steps else None)
         )
-    if asked.way == "within" and not asked.within:
-        raise UserProblem("Open the step whose region the recipe should keep to.")
-    within = asked.within if asked.way == "within" else None
-    change = TakeRecipe(recipe=recipe, way="after" if asked.way == "after" else "group", within=within)
+    change = choices.taken(studio.library, asked.key, asked.way, asked.within or None)
     done = bench.change(studio.library, scene_id, change, asked.on)
     return page(request, "bench/lanes.html", lanes_of(studio, scene_id, done.added, done.added))
 

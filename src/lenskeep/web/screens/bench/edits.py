@@ -150,6 +150,7 @@ def _in_words(recipe: Recipe, step: Step) -> dict[str, Any]:
     """A step as its lane tells it: the sentence, its parts, what is done to its edges, what it does."""
     region = recipe.regions[step.shared.region].region if step.shared else step.region
     return {
+        "name": step.name,
         "where": recipe.sentence(step),
         "what": step.does(),
         "parts": region.in_words(),

@@ -13,7 +13,7 @@ from lenskeep.core.measure.guards import GUARDS, Guard, GuardName
 from lenskeep.core.percent import from_percent
 from lenskeep.core.problems import UserProblem
 from lenskeep.core.recipes.group_changes import LIMITS
-from lenskeep.core.recipes.models import BlendMode, Recipe, Step
+from lenskeep.core.recipes.models import BlendMode, Group, Recipe, Step
 from lenskeep.core.regions import PART_KINDS, Part
 from lenskeep.core.regions.sentence import part_names
 from lenskeep.store import frames, jobs, recipes, scenes
@@ -52,7 +52,7 @@ class Lanes:
     parts: Described
     groups: Described
     used: list[tuple[str, str, str]]
-    users: dict[str, list[Step]]
+    users: dict[str, list[Step | Group]]
     book: list[RecipeVersion]
     starters: tuple[tuple[str, Recipe], ...]
     opened: str | None = None

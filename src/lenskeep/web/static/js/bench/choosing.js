@@ -52,12 +52,13 @@ export function makeChoosing({ room, lanes, stage, base, frame, opened, versions
     if (large.dataset.count !== "2") large.hidden = true;
   }
 
-  async function open(of) {
+  // `way`: how a recipe's steps come, as it stands beside the button that led here
+  async function open(of, way = lanes.querySelector('[data-take-recipe] [name="way"]:checked')?.value ?? "after") {
     await settled();
     const step = opened()?.dataset.step ?? "";
     if (of === "blends" && !step) return toast("Open the step that is to be blended otherwise.");
     try {
-      const answer = await fetch(`${base}/choices?${new URLSearchParams({ of, step, frame: frame() })}`);
+      const answer = await fetch(`${base}/choices?${new URLSearchParams({ of, step, way, frame: frame() })}`);
       if (!answer.ok) throw new Error("The pictures could not be made. Reload the page.");
       room.innerHTML = await answer.text();
     } catch (error) { return toast(error.message); }
@@ -86,9 +87,12 @@ export function makeChoosing({ room, lanes, stage, base, frame, opened, versions
   async function take(keys, ownSteps = false) {
     const { choices: of, step } = root().dataset;
     try {
+      const on = versions().on();
       const replace = at("[data-choices-replace]")?.checked ?? false;
-      const asked = { of, keys, step: step || null, own_steps: ownSteps, replace, on: versions().on() };
-      const html = await (await send(`${base}/choices`, asked)).text();
+      const asked = of === "recipes"
+        ? ["/take", { key: keys[0], way: at("[data-choices-way]").value, within: step, on }]
+        : ["/choices", { of, keys, step: step || null, own_steps: ownSteps, replace, on }];
+      const html = await (await send(`${base}${asked[0]}`, asked[1])).text();
       close();
       renew(html);
     } catch (error) { toast(error.message); }
@@ -143,6 +147,7 @@ export function makeChoosing({ room, lanes, stage, base, frame, opened, versions
   room.addEventListener("input", (event) => { if (event.target.matches("[data-choices-search]")) filter(); });
   room.addEventListener("change", (event) => {
     if (event.target.matches("[data-choices-shelf]")) filter();
+    else if (event.target.matches("[data-choices-way]")) open("recipes", event.target.value);
     else if (event.target.matches("[data-choice-tick]")) tell();
   });
   room.addEventListener("click", (event) => {

@@ -29,7 +29,7 @@ const SHAPES = {
       const bar = (x, y) => [...s.at(x - u, y - v), ...s.at(x + u, y + v)];
       return [[...s.at(s.v.x1, s.v.y1), ...s.at(s.v.x2, s.v.y2)], bar(s.v.x1, s.v.y1), bar(s.v.x2, s.v.y2)];
     },
-    drawn: (s, a, b) => ({ ...s.point("1", a), ...s.point("2", b) }),
+    drawn: (s, a, b, m) => ({ ...s.point("1", a), ...s.point("2", m.shift ? s.straight(b, a) : b) }),
   },
   band: {
     handles: [

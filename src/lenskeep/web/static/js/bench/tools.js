@@ -183,9 +183,11 @@ export function makeTools(bench) {
   overlay.addEventListener("pointerleave", () => { cursor(null); if (tool?.name === "pick") { clear("preview"); outlined = 0; } });
 
   lanes.addEventListener("click", (event) => {
-    const button = event.target.closest("[data-tool], [data-stroke], [data-to-frame]");
+    const button = event.target.closest("[data-tool], [data-stroke], [data-to-frame], [data-only-here]");
     if (!button) return;
     if (button.dataset.tool) return take(button.dataset.tool, button);
+    const { onlyHere } = button.dataset;
+    if (onlyHere) return bench.edit("only-here", { step: button.closest(".lane").dataset.step, part: onlyHere, frame: bench.frame() });
     if (button.dataset.toFrame) return bench.edit("move-to-frame", { step: button.closest(".lane").dataset.step, part: button.dataset.toFrame, frame: bench.frame() });
     brush.mode = button.dataset.stroke;
     show();

@@ -38,7 +38,6 @@ export function makeValues({ base, lanes, overlay, versions, changing, moved, fa
     for (const [path, value] of Object.entries(values)) {
       const lane = at(`lane-${path.split("/")[1]}`);
       if (lane && path.endsWith("/enabled")) whole(lane, path)?.toggleAttribute("data-off", !value);
-      if (lane && /^steps\/[^/]+\/name$/.test(path)) lane.querySelector("strong").textContent = value;
     }
     // a handle under the hand is not drawn anew
     if (Object.keys(values).some((path) => path.includes("/parts/")) && !overlay.contains(document.activeElement)) placed();
@@ -56,6 +55,9 @@ export function makeValues({ base, lanes, overlay, versions, changing, moved, fa
   }
 
   function tellStep(lane, step, words) {
+    lane.querySelector("strong").textContent = words.name;
+    const field = lane.querySelector(`[data-path="steps/${step}/name"]`);
+    if (field && field !== document.activeElement) field.value = words.name;
     lane.querySelectorAll("[data-sentence]").forEach((each) => { each.textContent = words.where; });
     lane.querySelector("[data-does]").textContent = words.what;
     const put = (chip, text) => { const found = lane.querySelector(`[data-chip="${chip}"]`); if (found) found.textContent = text; };
