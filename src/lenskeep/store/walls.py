@@ -182,8 +182,15 @@ def touched_since(db: Database, shoot_id: int, touched: int, limit: int) -> list
 
 
 def covers(db: Database, shoot_id: int, count: int) -> list[FrameSummary]:
-    """A few frames with masks, evenly over a shoot: of a small one by order, of a larger one as they came in."""
+    """A few frames, evenly over a shoot: of a small one by order, of a larger one as they came in. Those with masks where
+    there are enough of them; until then all, as they came.
+    """
     one = db.reader.execute
+    some = "SELECT count(*) FROM (SELECT 1 FROM frames f WHERE f.shoot_id = ? AND f.found = 1 LIMIT ?)"
+    if one(some, (shoot_id, count)).fetchone()[0] < count:
+        few = f"SELECT {SUMMARY} FROM frames f WHERE f.shoot_id = ? ORDER BY f.place, f.id LIMIT ?"
+        held = [summary_from(row) for row in one(few, (shoot_id, 4 * count))]
+        return [held[i * len(held) // count] for i in range(count)] if len(held) > count else held
     few = f"SELECT {SUMMARY} FROM frames f WHERE f.shoot_id = ? AND f.found = 1 ORDER BY f.id LIMIT ?"
     held = [summary_from(row) for row in one(few, (shoot_id, 4 * count + 1))]
     if len(held) <= 4 * count:

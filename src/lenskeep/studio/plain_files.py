@@ -19,9 +19,11 @@ from lenskeep.core.types import SRGB8, LinearRGB
 from lenskeep.files.masks import full_size_mask, mask_bytes, mask_of_upload
 from lenskeep.files.reading.photo import Photo, read_photo, to_srgb8
 from lenskeep.files.writing import Form
+from lenskeep.files.writing.openraster import openraster_bytes
 from lenskeep.files.written import sum_of, write_beside
 from lenskeep.studio.tasks.find import detectors
 from lenskeep.studio.tasks.frame_files import framed
+from lenskeep.studio.tasks.layered import layers
 
 THREADS = 2
 
@@ -88,16 +90,20 @@ def detect_file(path: Path, out: Path, name: str) -> Facts:
 def render_file(
     path: Path, plan: Plan, assets: Assets, target: Path, form: Form, quality: int, cut: Cut | None = None
 ) -> Path:
-    """Write the finished file, or a ``cut`` of it as it would leave. Returns where it is: at ``target``, or beside it
-    when that is taken.
+    """Write the finished file, or a ``cut`` of it as it would leave; a form with layers gets one for each step. Returns
+    where it is: at ``target``, or beside it when that is taken.
 
     Raises UserProblem.
     """
     check_not_itself(path, target)
+    if cut is not None and form.layered:
+        raise UserProblem(f"A cut has no layers. Leave --cut away, or choose another form than {form.name}.")
     photo, frame = found_on_file(path)
     if cut is not None:
         check_cut(cut, photo, path.name)
     frame.found.assets = assets
+    if form.layered:
+        return write_beside(target, openraster_bytes(layers(photo, photo, frame, plan, "srgb"), "srgb"))
     part = cut or Cut(0, 0, photo.width, photo.height)
     stages = compile_plan(plan, frame)
     pixels = render_cut(stages, photo.block, part, photo.height, photo.width, THREADS, encoder=form.encoder)
