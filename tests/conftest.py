@@ -2,6 +2,7 @@
 
 import os
 import shutil
+import tempfile
 import uuid
 from collections.abc import Callable, Iterator
 from contextlib import suppress
@@ -61,6 +62,13 @@ def nothing_waits_for_the_disk() -> Iterator[None]:
     """Tests kill processes, not machines: what a process has written is there, whether or not the disk has it yet."""
     with pytest.MonkeyPatch.context() as patch:
         patch.setattr("lenskeep.files.written._to_disk", lambda _: None)
+        yield
+
+
+@pytest.fixture(scope="session", autouse=True)
+def files_may_leave_into_temporary_folders() -> Iterator[None]:
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setenv("LENSKEEP_TARGETS", tempfile.gettempdir())
         yield
 
 

@@ -19,6 +19,12 @@ def rows(library, shoot):
     return frames.frames(library.db, shoot)
 
 
+def taken(library, shoot, data):
+    path = library.home / "list.json"
+    path.write_bytes(data)
+    return coming_back.take(library, shoot, path, "list.json")
+
+
 @pytest.fixture
 def delivered(library, tmp_path):
     """(shoot, its list): four frames, of which three change something of themselves."""
@@ -43,7 +49,7 @@ def test_frames_are_what_the_list_has_and_undo_takes_it_back(library, delivered)
     run(library)
     changed = [f.override for f in rows(library, shoot)]
     assert changed != [f.override for f in own]
-    told = coming_back.take(library, shoot, data, "list.json")
+    told = taken(library, shoot, data)
     run(library)
     assert "4 frames changed" in told
     now = rows(library, shoot)
@@ -57,7 +63,7 @@ def test_frames_are_what_the_list_has_and_undo_takes_it_back(library, delivered)
 def test_in_another_library_the_frames_are_known_by_their_originals(library, delivered, tmp_path):
     _, data = delivered
     other = ready_shoot(library, tmp_path / "copy", 2)  # the same photographs in another shoot
-    told = coming_back.take(library, other, data, "list.json")
+    told = taken(library, other, data)
     assert "2 frames changed" in told and "2 of the list are not in this shoot" in told
     assert rows(library, other)[0].override.base.ev == 0.5
 
@@ -67,11 +73,11 @@ def test_what_stands_another_way_up_is_passed_over(library, delivered):
     own = rows(library, shoot)
     many.do(library, shoot, [own[0].id], asked(what="turn", by=1))
     before = rows(library, shoot)[0].override
-    told = coming_back.take(library, shoot, data, "list.json")
+    told = taken(library, shoot, data)
     assert "1 stand another way up" in told and rows(library, shoot)[0].override == before
     many.do(library, shoot, [f.id for f in own[1:]], asked(what="turn", by=1))
     with pytest.raises(UserProblem, match="another way up"):
-        coming_back.take(library, shoot, data, "list.json")
+        taken(library, shoot, data)
 
 
 def test_a_list_of_something_else_says_so_and_changes_nothing(library, delivered, tmp_path):
@@ -87,5 +93,34 @@ def test_a_list_of_something_else_says_so_and_changes_nothing(library, delivered
         (json.dumps(json.loads(data) | {"files": [{"own": {"strength": 90}}]}).encode(), "can't be used"),
     ):
         with pytest.raises(UserProblem, match=words):
-            coming_back.take(library, shoot, wrong, "list.json")
+            taken(library, shoot, wrong)
     assert [f.override for f in rows(library, shoot)] == before
+
+
+def spoilt(data, change):
+    listed = json.loads(data)
+    change(listed["files"])
+    return json.dumps(listed).encode()
+
+
+def test_what_is_wrong_with_one_frame_costs_that_frame_alone(library, delivered):
+    """Marks beyond number, a picture and a frame that are not there, nonsense: each is said, the others change."""
+    shoot, data = delivered
+    mark = Healed(points=((0.3, 0.3),), size=0.05).model_dump(mode="json")
+    cloned = {"kind": "clone", "points": [[0.3, 0.3]], "size": 0.05, "across": 0.1, "frame": "f" * 64}
+    step = {"id": "a", "adjustments": [{"kind": "overlay", "cover": 50, "picture": "e" * 64}]}
+
+    def change(files):
+        files[0]["own"]["clean"] = {"done": [mark] * 5000, "undone": []}
+        files[1]["own"]["clean"] = {"done": [cloned], "undone": []}
+        files[2]["own"]["own"] = [{"recipe": {"name": "Laid over", "steps": [step]}}]
+
+    before = [f.override for f in rows(library, shoot)]
+    told = taken(library, shoot, spoilt(data, change))
+    assert "1 frame changed" in told and "3 could not be used" in told
+    for words in ("clean → done", "not in this library", "not in this shoot"):
+        assert words in told
+    assert [f.override for f in rows(library, shoot)] == before
+
+    nonsense = spoilt(data, lambda files: files.__setitem__(0, {"file": "x.jpg", "own": 7}))
+    assert "1 could not be used: x.jpg" in taken(library, shoot, nonsense)

@@ -10,7 +10,7 @@ from lenskeep.store import dust, frames, jobs
 from lenskeep.studio import bring_in, cleaning, dusting, looks
 from lenskeep.studio.book import starters
 from lenskeep.studio.book.take_in import take_in
-from lenskeep.studio.hand_over import deliver, favourites, proof, ways
+from lenskeep.studio.hand_over import coming_back, deliver, proof, ways
 from lenskeep.studio.hand_over.options import DeliveryOptions
 from tests.studio.test_many import run
 from tools.made_up import DEMO
@@ -42,7 +42,8 @@ def test_from_a_card_to_prints(library, tmp_path):
     deliver.queue_delivery(library, shoot, web)
     run(library)
     chosen = client_chooses(tmp_path / "web" / "gallery", [0, 2])
-    assert "2 frames are rated 5" in favourites.take(library, shoot, chosen, "favourites.json")
+    (tmp_path / "favourites.json").write_bytes(chosen)
+    assert "2 frames are rated 5" in coming_back.take(library, shoot, tmp_path / "favourites.json", "favourites.json")
 
     # what the client chose, to be printed, and as masters
     ways.keep(library, "print", DeliveryOptions(form="tiff", sharpen="paper", names="{shoot}-{number}"))

@@ -17,7 +17,7 @@ from lenskeep.files.writing.jpeg import preview_jpeg
 from lenskeep.store import deeds as kept
 from lenskeep.store import frames, jobs, recipes
 from lenskeep.studio import cleaning, deeds, looks, many
-from lenskeep.studio.hand_over import deliver, favourites, proof, ways
+from lenskeep.studio.hand_over import coming_back, deliver, proof, ways
 from lenskeep.studio.hand_over.names import check_pattern, delivery_names
 from lenskeep.studio.hand_over.options import DeliveryOptions
 from lenskeep.studio.hand_over.said import keep_said, said_of
@@ -28,6 +28,12 @@ from tools.made_up import look_recipe, ready_shoot
 @pytest.fixture
 def shoot(library, tmp_path):
     return ready_shoot(library, tmp_path / "card", 5)
+
+
+def came_back(library, shoot, data):
+    path = library.home / "favourites.json"
+    path.write_bytes(data)
+    return coming_back.take(library, shoot, path, path.name)
 
 
 def rows(library, shoot):
@@ -159,18 +165,18 @@ def test_a_gallery_goes_with_the_files_and_favourites_come_back_as_ratings(libra
         "format": "lenskeep-favourites/1",
         "files": [{"file": f["file"], "original": f["original"]} for f in data["files"][1:3]],
     }
-    said = favourites.take(library, shoot, json.dumps(chosen).encode(), "favourites.json")
+    said = came_back(library, shoot, json.dumps(chosen).encode())
     assert "2 frames are rated 5" in said and [f.rating for f in rows(library, shoot)] == [0, 5, 5, 0, 0]
     assert kept.last_done(library.db, shoot).words == "rating 2 frames 5"
     deeds.undo(library, shoot)
     assert not any(f.rating for f in rows(library, shoot))
     for bad, words in (
-        (b"{", "no list of favourites"),
-        (b"[]", "no list"),
+        (b"{", "neither a gallery"),
+        (b'{"format": "lenskeep-favourites/1"', "no list of favourites"),
         (json.dumps(chosen | {"files": []}).encode(), "None of the"),
     ):
         with pytest.raises(UserProblem, match=words):
-            favourites.take(library, shoot, bad, "x.json")
+            came_back(library, shoot, bad)
     # once more into the same folder: the gallery that is ours is made anew
     handed(library, shoot, tmp_path / "out", gallery=True, form="tiff16")
     assert not (out / "gallery-3").exists()

@@ -5,6 +5,7 @@ import signal
 import socket
 import subprocess
 import sys
+import tempfile
 import time
 import urllib.request
 from pathlib import Path
@@ -26,7 +27,12 @@ class Server:
         self.address = f"http://127.0.0.1:{self.port}"
 
     def __enter__(self) -> "Server":
-        environment = os.environ | {"LENSKEEP_HOME": str(self.home), "LENSKEEP_WORKERS": str(self.workers)}
+        environment = os.environ | {
+            "LENSKEEP_HOME": str(self.home),
+            "LENSKEEP_WORKERS": str(self.workers),
+            "LENSKEEP_OPEN": "1",
+            "LENSKEEP_TARGETS": os.environ.get("LENSKEEP_TARGETS", tempfile.gettempdir()),
+        }
         command = [sys.executable, "-m", "lenskeep.cli", "serve", "--port", str(self.port)]
         self.process = subprocess.Popen(command, env=environment, stdout=subprocess.DEVNULL)
         end = time.monotonic() + START_SECONDS

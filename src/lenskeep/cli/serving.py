@@ -17,13 +17,16 @@ def serve(
         typer.Option(help="Address of a Dask scheduler whose workers run the jobs, such as tcp://studio:8786."),
     ] = None,
 ) -> None:
-    """Start the application on 127.0.0.1."""
+    """Start the application on 127.0.0.1, for whoever opens the address that it prints."""
+    from lenskeep.web.door import KEY_FIELD, is_open, key_of
     from lenskeep.web.serving import serve as run_server
 
     chosen = port or int(os.environ.get("LENSKEEP_PORT") or 8431)
     library = the_library()
-    typer.echo(f"Lens Keep is at http://127.0.0.1:{chosen} – the library is {library.home}. Ctrl+C stops it.")
-    run_server(library, chosen, cluster)
+    key = "" if is_open() else key_of(library.home)
+    address = f"http://127.0.0.1:{chosen}/" + (f"?{KEY_FIELD}={key}" if key else "")
+    typer.echo(f"Lens Keep is at {address} – the library is {library.home}. Ctrl+C stops it.")
+    run_server(library, chosen, cluster, key)
 
 
 @app.command()

@@ -42,6 +42,8 @@ def unpack_photos(archive: Path, into: Path) -> Iterator[tuple[str, Path | None,
         entries = [e for e in bundle.infolist() if not e.filename.endswith("/") and not _leftover(e.filename)]
         if len(entries) > MOST_FILES:
             raise ArchiveProblem(f"This ZIP holds {len(entries):,} files; at most {MOST_FILES:,} are taken at once.")
+        if _overlap(bundle.infolist()):
+            raise ArchiveProblem(DAMAGED)
         total = 0
         for number, entry in enumerate(entries):
             name = PurePosixPath(entry.filename.replace("\\", "/")).name or f"file {number + 1}"
@@ -53,6 +55,16 @@ def unpack_photos(archive: Path, into: Path) -> Iterator[tuple[str, Path | None,
             if total > MOST_TOTAL_BYTES:
                 raise ArchiveProblem("This ZIP unpacks to more than 1 TB. Bring it in in parts.")
             yield name, *_extract(bundle, entry, into / f"{number:05d}")
+
+
+def _overlap(entries: list[zipfile.ZipInfo]) -> bool:
+    """Whether entries share bytes, as no program packs them: a small file then unpacks to endless work."""
+    end = 0
+    for entry in sorted(entries, key=lambda e: e.header_offset):
+        if entry.header_offset < end:
+            return True
+        end = entry.header_offset + 30 + len(entry.filename.encode("utf-8", "replace")) + entry.compress_size
+    return False
 
 
 def _list_bytes(archive: Path) -> int:

@@ -10,6 +10,7 @@ from typing import Any, Literal, NoReturn
 
 from pydantic import ValidationError
 
+from lenskeep.core.names import shown_name, shown_text
 from lenskeep.core.problems import UserProblem, validation_words
 from lenskeep.core.recipes.effects import EFFECT_FORMAT, Effect, effect_in
 from lenskeep.core.recipes.models import FORMAT, MOST_BYTES, Recipe, recipe_schema
@@ -63,9 +64,19 @@ def recipe_from_json(text: str, name: str = "This recipe") -> RecipeFile:
         raise RecipeProblem(f"{name} can't be used: {validation_words(error, whole_place=True)}") from error
     except RecursionError as error:
         raise RecipeProblem(f"{name} is not a recipe that can be read. Export it again.") from error
+    recipe = named_well(recipe)
     check_assets(recipe, assets, name)
     held = {key: data for key, data in assets.items() if key in recipe.assets()}
     return RecipeFile(recipe, held, "effect" if is_effect else "recipe")
+
+
+def named_well(recipe: Recipe) -> Recipe:
+    """A recipe that came in, with names that can be seen and mean what they show."""
+    steps = [s.model_copy(update={"name": shown_name(s.name) or "Step"}) for s in recipe.steps]
+    groups = {i: g.model_copy(update={"name": shown_name(g.name) or "Group"}) for i, g in recipe.groups.items()}
+    regions = {i: r.model_copy(update={"name": shown_name(r.name) or "Region"}) for i, r in recipe.regions.items()}
+    name, note = shown_name(recipe.name) or "Without a name", shown_text(recipe.note)
+    return recipe.model_copy(update={"name": name, "note": note, "steps": steps, "groups": groups, "regions": regions})
 
 
 def _apart(data: dict[str, Any], name: str) -> tuple[dict[str, Any], dict[str, bytes]]:

@@ -13,10 +13,11 @@ from typing import Any, Literal
 
 from pydantic import ValidationError
 
+from lenskeep.core.names import shown_name, shown_text
 from lenskeep.core.problems import validation_words
 from lenskeep.core.recipes.models import MOST_BYTES, Recipe
 from lenskeep.files.assets import check_assets
-from lenskeep.files.recipes import RecipeProblem, decoded, parsed
+from lenskeep.files.recipes import RecipeProblem, decoded, named_well, parsed
 
 SET_FORMAT = "lenskeep-set/1"
 MOST_ENTRIES = 500
@@ -112,10 +113,10 @@ def set_from_json(text: str, name: str = "This set") -> SetFile:
     words = {key: str(data.get(key, ""))[:2000] for key in ("name", "author", "note")}
     needed = {key for entry in entries for key in entry.recipe.assets()}
     return SetFile(
-        words["name"][:80] or "Set",
+        shown_name(words["name"])[:80] or "Set",
         tuple(entries),
-        words["author"][:200],
-        words["note"],
+        shown_name(words["author"])[:200],
+        shown_text(words["note"]),
         {key: data for key, data in assets.items() if key in needed},
         previews,
         tuple(unread),
@@ -126,7 +127,7 @@ def _entry(each: Any, place: int, name: str) -> Entry | Unread:
     plain = each.get("recipe") if isinstance(each, dict) else None
     if not isinstance(plain, dict):
         raise RecipeProblem(f"{name} can't be used: entry {place} holds no recipe.")
-    title = str(plain.get("name", f"Entry {place}"))[:80]
+    title = shown_name(str(plain.get("name", "")))[:80] or f"Entry {place}"
     if each.get("sha256") != hash_of(plain):
         raise RecipeProblem(f"{name} can't be used: “{title}” was altered after it was exported. Ask for it again.")
     body = json.dumps(plain, ensure_ascii=False, separators=(",", ":"))
@@ -140,4 +141,4 @@ def _entry(each: Any, place: int, name: str) -> Entry | Unread:
         return Unread(title, why, body)
     if kind == "effect" and len(recipe.steps) != 1:
         return Unread(title, "an effect has one step", body)
-    return Entry(kind, recipe, str(each.get("tags", ""))[:200])
+    return Entry(kind, named_well(recipe), shown_name(str(each.get("tags", "")))[:200])

@@ -55,7 +55,13 @@ def remove(db: Database, recipe_id: int) -> None:
 
 
 def keep_unread(db: Database, name: str, kind: Kind, body: str, shelf: str) -> None:
-    """Keep what can't be read as it is, as the newest version of its name: a later version may read it."""
+    """Keep what can't be read as it is: a later version may read it. Where something of its name is in the book already
+    it gets a name of its own, since it must not stand before what can be read.
+    """
     with db.writing() as write:
-        recipe_id, _ = entered(write, name, kind, shelf)
+        own, number = name, 1
+        while write.execute("SELECT 1 FROM recipes WHERE name = ?", (own,)).fetchone():
+            number += 1
+            own = f"{name[:70]} ({number})"
+        recipe_id, _ = entered(write, own, kind, shelf)
         add_version(write, recipe_id, body)

@@ -66,7 +66,7 @@ class Database:
         self._local = threading.local()
         self._lock = threading.RLock()
         try:
-            path.parent.mkdir(parents=True, exist_ok=True)
+            path.parent.mkdir(mode=0o700, parents=True, exist_ok=True)
             self._migrate()
         except sqlite3.Error as error:
             raise LibraryProblem(database_words(error, path)) from error

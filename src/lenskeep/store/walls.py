@@ -182,8 +182,8 @@ def touched_since(db: Database, shoot_id: int, touched: int, limit: int) -> list
 
 
 def covers(db: Database, shoot_id: int, count: int) -> list[FrameSummary]:
-    """A few frames, evenly over a shoot: of a small one by order, of a larger one as they came in. Those with masks where
-    there are enough of them; until then all, as they came.
+    """A few frames, evenly over a shoot: of a small one by order, of a larger one as they came in. Those with masks
+    where there are enough of them; until then all, as they came.
     """
     one = db.reader.execute
     some = "SELECT count(*) FROM (SELECT 1 FROM frames f WHERE f.shoot_id = ? AND f.found = 1 LIMIT ?)"

@@ -32,8 +32,14 @@ def readable_folders() -> list[Path]:
     """The folders of this machine that may be read: those of ``LENSKEEP_FOLDERS`` (separated by colons), or one's own
     and those where disks and cards appear.
     """
-    text = os.environ.get("LENSKEEP_FOLDERS", "")
-    named = [Path(part).expanduser() for part in text.split(os.pathsep) if part.strip()]
+    return folders_named("LENSKEEP_FOLDERS")
+
+
+def folders_named(setting: str) -> list[Path]:
+    """The folders that a setting names, separated by colons; one's own, and those where disks and cards appear, where
+    it names none.
+    """
+    named = [Path(part).expanduser() for part in os.environ.get(setting, "").split(os.pathsep) if part.strip()]
     usual = [Path.home(), *(Path(p) for p in USUAL)]
     return [p.resolve() for p in (named or usual) if p.is_dir()]
 
@@ -154,6 +160,7 @@ class BringingIn:
     """Handler of "bring-in" jobs."""
 
     run: Callable[[Any], Any] = staticmethod(take)
+    durable = True
 
     def __init__(self, library: Library) -> None:
         self.library = library

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from functools import lru_cache
 from pathlib import Path
-from typing import Any, TypeVar
+from typing import TYPE_CHECKING, Any, TypeVar
 
 from lenskeep.core.problems import UserProblem
 from lenskeep.files.assets import packed_grey
@@ -24,6 +24,9 @@ from lenskeep.studio.tasks.find import thumb_of
 from lenskeep.work.apart import Apart, Lost, wait_seconds
 from lenskeep.work.defects import defect
 from lenskeep.work.engines.carried import land
+
+if TYPE_CHECKING:
+    from lenskeep.studio.hand_over.coming_back import ComingBack
 
 PRELOAD = ["lenskeep.studio.tasks.find", "lenskeep.studio.tasks.deliver", "lenskeep.studio.card"]
 T = TypeVar("T")
@@ -74,6 +77,17 @@ def mask_asset(path: Path, name: str) -> bytes:
 def recipe_of_upload(path: Path, name: str) -> RecipeFile | SetFile:
     """Of a recipe file, or of a set's. Raises UserProblem."""
     return _careful(name, path.stat().st_size, _recipe, path, name)
+
+
+def list_of_upload(path: Path, name: str) -> "ComingBack":
+    """What came back to a shoot: a gallery's favourites, or a hand-over's list. Raises UserProblem."""
+    return _careful(name, path.stat().st_size, _coming_back, path, name)
+
+
+def _coming_back(path: Path, name: str) -> "ComingBack":
+    from lenskeep.studio.hand_over.coming_back import read
+
+    return read(path.read_bytes(), name)
 
 
 def _careful(name: str, size: int, run: Callable[..., T], *args: Any) -> T:

@@ -11,6 +11,7 @@ from lenskeep.studio.close.view import CloseView
 from lenskeep.studio.library import Library
 from lenskeep.studio.queue import make_runner
 from lenskeep.studio.untrusted import apart
+from lenskeep.web.door import Door
 from lenskeep.web.guard import HOSTS, Guard, TrustedHostMiddleware
 from lenskeep.web.present import HERE
 from lenskeep.web.problems import Defects, add_problem_handlers
@@ -75,10 +76,10 @@ SCREENS = (
 
 
 def create_app(
-    library: Library, workers: int | None = None, run_jobs: bool = True, cluster: str | None = None
+    library: Library, workers: int | None = None, run_jobs: bool = True, cluster: str | None = None, key: str = ""
 ) -> FastAPI:
     """The application for a library. ``run_jobs`` False leaves the queue to somebody else; ``cluster`` is the address
-    of one that runs it.
+    of one that runs it. With a ``key`` only those come in who bring it.
     """
     stage = Stage(library)
     studio = Studio(library, make_runner(library, workers, cluster), stage, CloseView(library, stage.room))
@@ -95,6 +96,8 @@ def create_app(
     app.state.studio = studio
     app.add_middleware(Defects)
     app.add_middleware(Guard)
+    if key:
+        app.add_middleware(Door, key=key)
     app.add_middleware(TrustedHostMiddleware, allowed_hosts=HOSTS, www_redirect=False)
     app.mount("/static", StaticFiles(directory=HERE / "static"), name="static")
     for screen in SCREENS:

@@ -4,9 +4,10 @@ import sqlite3
 from dataclasses import dataclass
 from pathlib import Path
 
-from fastapi import FastAPI, HTTPException, Request
+from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import PlainTextResponse, Response
+from starlette.exceptions import HTTPException
 from starlette.requests import ClientDisconnect
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
@@ -19,6 +20,7 @@ from lenskeep.web.studio_of import studio_of
 from lenskeep.work.defects import defect
 
 NOTHING_HERE = "There is nothing at this address."
+NOT_READ = "What was sent can't be read. Reload the page and do it once more."
 NOT_ANY_MORE = "This is no longer in the library. It was removed meanwhile, perhaps in another window."
 _STATUS = ((ChangedMeanwhile, 409), (Gone, 404), (LibraryProblem, 503), (UserProblem, 422))
 
@@ -77,6 +79,8 @@ def _form(request: Request, error: Exception) -> Response:
 def _http(request: Request, error: Exception) -> Response:
     status = getattr(error, "status_code", 500)
     detail = str(getattr(error, "detail", "") or "This did not work.")
+    if detail == "There was an error parsing the body":  # nested too deeply, say
+        status, detail = 422, NOT_READ
     return answer(request, status, NOTHING_HERE if detail == "Not Found" else detail)
 
 

@@ -19,11 +19,13 @@ class _Server(uvicorn.Server):
         super().handle_exit(sig, frame)
 
 
-def serve(library: Library, port: int, cluster: str | None = None) -> None:
-    """Serve until the process is told to end. Raises LibraryProblem when the library can't be opened."""
+def serve(library: Library, port: int, cluster: str | None = None, key: str = "") -> None:
+    """Serve until the process is told to end, those who bring the ``key``. Raises LibraryProblem when the library can't
+    be opened.
+    """
     few_arenas()
     config = uvicorn.Config(
-        create_app(library, cluster=cluster),
+        create_app(library, cluster=cluster, key=key),
         host="127.0.0.1",
         port=port,
         log_level="warning",

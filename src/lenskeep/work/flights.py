@@ -158,8 +158,9 @@ class Flights:
         before = self._seconds.get(flight.job.kind, seconds)
         self._seconds[flight.job.kind] = 0.7 * before + 0.3 * seconds
         outcomes = [self._received(flight.job, i, o) for i, o in zip(flight.items, outcomes, strict=True)]
+        durable = bool(getattr(self._handlers[flight.job.kind], "durable", False))
         try:
-            with self._db.writing():
+            with self._db.writing(durable):
                 for item, outcome in zip(flight.items, outcomes, strict=True):
                     self._record(flight.job, item, outcome)
         except Exception as error:

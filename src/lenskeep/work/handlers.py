@@ -17,7 +17,9 @@ class Receives(Protocol):
 
 
 class Handler(Protocol):
-    """``prepare`` and ``record`` run beside the database, ``run`` maybe on another machine. See ``Receives``, too."""
+    """``prepare`` and ``record`` run beside the database, ``run`` maybe on another machine. See ``Receives``, too; one
+    that is ``durable`` has what it recorded on the disk before it counts as done.
+    """
 
     def prepare(self, job: jobs.Job, item: jobs.Item) -> Any | None:
         """The task of an item; None when there is nothing left to do. Nobody waits for it: it runs outside of any

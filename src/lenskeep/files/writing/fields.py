@@ -5,8 +5,9 @@
 from xml.etree import ElementTree
 
 from PIL import ExifTags, Image
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict, Field, field_validator
 
+from lenskeep.core.names import shown_text
 from lenskeep.files.reading.exif import copied
 
 NAMESPACES = {
@@ -25,7 +26,9 @@ _DESCRIPTION = ExifTags.Base.ImageDescription.value
 
 
 class Said(BaseModel):
-    """Texts, "" where nothing is to be said. ``gps``: whether the place that the camera wrote down may leave."""
+    """Texts, "" where nothing is to be said. ``gps``: whether the place that the camera wrote down may leave, which
+    has to be asked for.
+    """
 
     model_config = ConfigDict(frozen=True)
     author: str = Field(default="", max_length=MOST)
@@ -35,7 +38,13 @@ class Said(BaseModel):
     place: str = Field(default="", max_length=MOST)
     city: str = Field(default="", max_length=MOST)
     country: str = Field(default="", max_length=MOST)
-    gps: bool = True
+    gps: bool = False
+
+    @field_validator("*", mode="before")
+    @classmethod
+    def _can_be_written(cls, value: object) -> object:
+        """XML and EXIF have no place for control characters."""
+        return shown_text(value).replace("\n", " ") if isinstance(value, str) else value
 
     @property
     def says_something(self) -> bool:

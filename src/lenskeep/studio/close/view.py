@@ -52,10 +52,10 @@ class Opened:
 
     def program(self, plan: Plan, moving: bool) -> Stages:
         """The plan's program; that of the same plan is found once."""
-        key = f"{plan.key()} {moving}"
-        if self.told is None or self.told[0] != key:
-            self.told = (key, compile_plan(plan, self.draft if moving else self.frame))
-        return self.told[1]
+        key, told = f"{plan.key()} {moving}", self.told  # read once: another request may set it meanwhile
+        if told is None or told[0] != key:
+            told = self.told = (key, compile_plan(plan, self.draft if moving else self.frame))
+        return told[1]
 
 
 class CloseView:

@@ -140,6 +140,7 @@ def packed(library: Library, job: jobs.Job) -> list[Packed]:
     """The files of a finished hand-over's ZIP. Raises UserProblem when it is not whole."""
     made, folder = deliveries.delivered(library.db, job.id), folder_of(library, job)
     at = datetime.fromisoformat(job.finished_at or job.created_at)
+    at = at.replace(year=min(max(at.year, 1980), 2107))  # a ZIP knows no other years; a clock may be wrong
     files = [Packed(m.name, folder / m.name, m.bytes, m.crc32, at) for m in made]
     if job.state != "done" or len(made) != job.done or _lost(files) or not (folder / SHEET).is_file():
         raise UserProblem("This hand-over is not whole: files of it are gone from the library. Hand over once more.")

@@ -1,7 +1,8 @@
 """What a client chose in a gallery, as ratings of the shoot's frames."""
 
+from collections.abc import Iterable
+
 from lenskeep.core.problems import UserProblem
-from lenskeep.files.gallery import favourites
 from lenskeep.store import frames
 from lenskeep.studio import many
 from lenskeep.studio.library import Library
@@ -9,9 +10,11 @@ from lenskeep.studio.library import Library
 RATING = 5
 
 
-def take(library: Library, shoot_id: int, data: bytes, name: str) -> str:
-    """Rate the frames that a client ticked, as one deed; says in words how many. Raises UserProblem."""
-    chosen = set(favourites(data, name))
+def take(library: Library, shoot_id: int, ticked: Iterable[str], name: str) -> str:
+    """Rate the frames that a client ticked, by the sums of their originals, as one deed; says in words how many. Raises
+    UserProblem.
+    """
+    chosen = set(ticked)
     own = [f for f in frames.summaries(library.db, shoot_id) if f.sha256 in chosen]
     if not own:
         raise UserProblem(f"None of the favourites in {name} is in this shoot. Is it another shoot’s list?")

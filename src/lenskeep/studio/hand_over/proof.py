@@ -138,6 +138,21 @@ def read_list(path: Path) -> DeliveryList:
 
 def parsed_list(data: bytes, name: str) -> DeliveryList:
     """The list in a file called ``name``. Raises UserProblem with what is wrong with it."""
+    try:
+        return DeliveryList.model_validate(_plain(data, name))
+    except ValidationError as error:
+        raise UserProblem(f"{name} can't be used: {validation_words(error, whole_place=True)}") from error
+
+
+def plain_list(data: bytes, name: str) -> list[Any]:
+    """The entries of a list, one a file, as they stand there. Raises UserProblem where it is no list at all."""
+    files = _plain(data, name).get("files")
+    if not isinstance(files, list):
+        raise UserProblem(f"{name} can't be used: files: must be a list.")
+    return files
+
+
+def _plain(data: bytes, name: str) -> dict[str, Any]:
     if len(data) > MOST_BYTES:
         raise UserProblem(f"{name} is too large for a list of a hand-over.")
     try:
@@ -146,10 +161,7 @@ def parsed_list(data: bytes, name: str) -> DeliveryList:
         raise UserProblem(f"{name} is no JSON. Name the {LIST} of a hand-over.") from error
     if not isinstance(held, dict) or held.get("format") != FORMAT:
         raise UserProblem(f"{name} is no list of a hand-over. Name its {LIST}.")
-    try:
-        return DeliveryList.model_validate(held)
-    except ValidationError as error:
-        raise UserProblem(f"{name} can't be used: {validation_words(error, whole_place=True)}") from error
+    return held
 
 
 @dataclass(frozen=True)

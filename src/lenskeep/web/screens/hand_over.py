@@ -30,11 +30,12 @@ from lenskeep.store.jobs import Job
 from lenskeep.store.looks import Look
 from lenskeep.store.scenes import Scene
 from lenskeep.store.shoots import Shoot
-from lenskeep.studio.hand_over import coming_back, deliver, logos, proof
+from lenskeep.studio.hand_over import coming_back, deliver, logos
 from lenskeep.studio.hand_over import ways as naming
 from lenskeep.studio.hand_over.names import FIELDS, PLAIN, check_pattern, stem_of
 from lenskeep.studio.hand_over.options import DeliveryOptions, Sharpening
 from lenskeep.studio.hand_over.said import keep_said, said_of
+from lenskeep.studio.hand_over.targets import check_target
 from lenskeep.studio.looks import look_of_shoot
 from lenskeep.studio.standing import Standing, standing_of
 from lenskeep.web.present import page
@@ -161,6 +162,8 @@ def start(
     shoot_or_404(studio, shoot_id)
     if form == "folder" and not folder.strip():
         raise UserProblem("Say into which folder the files should go.")
+    if form == "folder":
+        check_target(folder.strip())
     own = _logo(studio, logo, logo_file)
     told = said or said_of(studio.library, shoot_id)
     keep_said(studio.library, shoot_id, told)
@@ -240,7 +243,8 @@ def lists(studio: InStudio, shoot_id: Id, file: Annotated[UploadFile, File()]) -
     """A client's list, as ratings; or a hand-over's, as what its frames change of themselves."""
     shoot_or_404(studio, shoot_id)
     name = (file.filename or "This file")[-120:]
-    told = coming_back.take(studio.library, shoot_id, file.file.read(proof.MOST_BYTES + 1), name)
+    with received(studio, file, coming_back.MOST_BYTES) as path:
+        told = coming_back.take(studio.library, shoot_id, path, name)
     return RedirectResponse(f"/shoots/{shoot_id}/hand-over?told={quote(told)}", 303)
 
 

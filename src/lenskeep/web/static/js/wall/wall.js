@@ -133,8 +133,12 @@ function exchange(old, html) {
   seen.observe(fresh);
 }
 let touched = Number(tiles.dataset.touched);
+let source = null;
+// a browser opens few connections to one place: a wall that nobody sees gives its own back, and goes on where it was
 function listen() {
-  const source = new EventSource(`/shoots/${shoot}/events?${new URLSearchParams({ since: touched, show, layout: tiles.dataset.layout })}`);
+  source?.close();
+  if (document.hidden) return;
+  source = new EventSource(`/shoots/${shoot}/events?${new URLSearchParams({ since: touched, show, layout: tiles.dataset.layout })}`);
   source.addEventListener("tiles", (event) => {
     const news = JSON.parse(event.data);
     touched = news.touched;
@@ -163,8 +167,9 @@ function listen() {
     source.close(); // begun anew from the newest change that was seen
     setTimeout(listen, 2000);
   });
-  window.addEventListener("pagehide", () => source.close(), { once: true });
 }
+document.addEventListener("visibilitychange", listen);
+window.addEventListener("pagehide", () => source?.close());
 // a panel or a dialog is open or on its way, or something is typed or selected: nothing is drawn anew under somebody's hand
 const busy = () => document.documentElement.hasAttribute("data-busy")
   || document.querySelector("[data-scene-head] [aria-expanded=true], #standing [aria-expanded=true], [data-selected], dialog[open]");
