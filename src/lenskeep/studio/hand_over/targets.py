@@ -20,6 +20,6 @@ def check_target(text: str) -> None:
         return  # what is wrong with it is said where it is used
     if whole and not any(folder.is_relative_to(root) for root in roots):
         raise UserProblem(
-            f"Files are handed over into folders in {', '.join(map(str, roots))}. {TARGETS} names others when Lens Keep "
-            "is started."
+            f"Files are handed over into folders in {', '.join(map(str, roots))}. {TARGETS} names others when Lens "
+            "Keep is started."
         )
