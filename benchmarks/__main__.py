@@ -9,6 +9,7 @@ from benchmarks import (
     clean,
     close_view,
     cluster,
+    crowd,
     even,
     guards,
     hostile,
@@ -31,6 +32,8 @@ def line(what: str, value: float, unit: str, limit: float, at_least: bool = Fals
 def main() -> None:
     if sys.argv[1:2] == ["kills"]:  # long ones, only when asked for
         sys.exit(kills.main(sys.argv[2:]) > 0)
+    if sys.argv[1:2] == ["crowd"]:
+        sys.exit(crowd.main(sys.argv[2:]) > 0)
     if sys.argv[1:2] == ["hostile"]:
         sys.exit(hostile.main(sys.argv[2:]) > 0)
     if sys.argv[1:2] == ["cluster"]:

@@ -1,11 +1,14 @@
 """Kills by SIGKILL at random moments: of the whole server during a job with real photographs, and of the runner with
-quick items. After each the library is looked through; at the end the hand-over's ZIP is held against one made without.
+quick items. Photographs come in file by file or from a card, beside them other shoots come and go, so that sweeps run,
+and now and then the library is copied and brought back. After each kill it is looked through; at the end the
+hand-over's ZIP is held against one made without.
 
 ``python -m benchmarks kills [server kills] [runner kills] [seed]``
 """
 
 import hashlib
 import io
+import os
 import random
 import shutil
 import sys
@@ -26,7 +29,7 @@ from lenskeep.files.recipes import recipe_from_json
 from lenskeep.files.written import DRAFTS, sum_of
 from lenskeep.store import deliveries, frames, health, jobs, recipes, shoots
 from lenskeep.studio import find as finding
-from lenskeep.studio import looks
+from lenskeep.studio import keeping, looks
 from lenskeep.studio.hand_over import deliver
 from lenskeep.studio.library import Library
 from tools.running.server import Server
@@ -49,7 +52,9 @@ def photographs(folder: Path, most: int = len(PHOTOS)) -> Path:
     with zipfile.ZipFile(folder / "more.zip", "w") as bundle:
         for name in EXTRA_IN_ZIP:
             bundle.write(folder / f"{name}.jpg", f"{name}.jpg")
-            (folder / f"{name}.jpg").unlink()
+    shutil.copytree(folder, folder.with_name("unpacked"), ignore=shutil.ignore_patterns("*.zip"), dirs_exist_ok=True)
+    for name in EXTRA_IN_ZIP:
+        (folder / f"{name}.jpg").unlink()
     return folder
 
 
@@ -61,10 +66,12 @@ def look_of_demo() -> recipes.Recipe:
 
 
 class Shoot:
-    """A shoot on its way; ``step`` does what is next, and can be done again after a kill."""
+    """A shoot on its way; ``step`` does what is next, and can be done again after a kill. ``card``: its photographs
+    come from a folder as a job, not one by one.
+    """
 
-    def __init__(self, home: Path, photos: Path) -> None:
-        self.library, self.photos = Library(home), photos
+    def __init__(self, home: Path, photos: Path, card: bool = False) -> None:
+        self.library, self.photos, self.card = Library(home), photos, card
         self.count = len(list(photos.glob("*.jpg"))) + len(EXTRA_IN_ZIP)
         self.id = 0
 
@@ -91,9 +98,16 @@ class Shoot:
 
     def start(self, visitor: Visitor, stage: str | None) -> None:
         """Ask for a stage, unless something is under way."""
-        if stage == "bringing in":
+        if stage == "bringing in" and self.card:
+            known = [s["id"] for s in visitor.http.get("/shoots.json").json() if s["name"] == "Two dogs"]
+            if known:
+                self.id = known[0]
+            else:
+                folder = str(self.photos.with_name("unpacked"))
+                self.id = visitor.post("/shoots/from-folder", folder=folder, name="Two dogs")["id"]
+        elif stage == "bringing in":
             if not self.id:
-                known = [s["id"] for s in visitor.http.get("/shoots.json").json()]
+                known = [s["id"] for s in visitor.http.get("/shoots.json").json() if s["name"] == "Two dogs"]
                 self.id = known[0] if known else visitor.post("/shoots", name="Two dogs")["id"]
             for path in sorted(self.photos.iterdir()):
                 visitor.bring(self.id, path)
@@ -130,24 +144,55 @@ def _sum(data: bytes) -> str:
     return hashlib.sha256(data).hexdigest()
 
 
+def come_and_go(visitor: Visitor, photos: Path, chance: random.Random) -> None:
+    """Another shoot with one of the same photographs and one of its own comes, and goes again: sweeps follow."""
+    made = visitor.post("/shoots", name="Passing")["id"]
+    for path in chance.sample(sorted(photos.glob("*.jpg")), 2):
+        visitor.bring(made, path)
+    visitor.post(f"/shoots/{made}/remove")
+
+
+def bring_back(shoot: Shoot, when: str, table: Table) -> None:
+    """The library as it is now, copied and brought back: everything that can be compared is the same."""
+    with tempfile.TemporaryDirectory() as scratch:
+        told = keeping.backup(Library(shoot.library.home), Path(scratch) / "copy").wrong
+        again = Library(Path(scratch) / "again")
+        told += keeping.restore(Path(scratch) / "copy", again).wrong
+        for words in told:
+            table.fault(when, f"copied and brought back: {words}")
+        for name in ("shoots", "scenes", "layers", "recipe_versions", "findings", "deeds"):
+            own, back = (sorted(map(repr, map(tuple, lib.db.reader.execute(f"SELECT * FROM {name}"))))
+                         for lib in (Library(shoot.library.home), again))  # fmt: skip
+            if own != back:
+                table.fault(when, f"{name} came back otherwise")
+
+
 def kill_once(shoot: Shoot, chance: random.Random, table: Table) -> None:
     """Start the server, ask for what is next, kill it at a random moment, and look at what is left."""
     stage = shoot.stage() or "nothing"
     server = Server(shoot.library.home)
     with server:
         moment = chance.uniform(0.0, LONGEST[stage])
-        asking = threading.Thread(target=_ask, args=(shoot, server.address))
+        passing = chance if chance.random() < 0.35 else None
+        asking = threading.Thread(target=_ask, args=(shoot, server.address, passing))
         asking.start()
         time.sleep(moment)
         server.kill()
         asking.join(30)
-    table.kills[stage] += 1
+    table.kills[f"{stage} from a card" if shoot.card and stage == "bringing in" else stage] += 1
+    if passing:
+        table.kills["of these, while shoots come and go"] += 1
+    if chance.random() < 0.1:
+        bring_back(shoot, f"{stage}, copied after kill {table.kills[stage]}", table)
     look_through(shoot, f"{stage}, kill {table.kills[stage]}", table)
 
 
-def _ask(shoot: Shoot, address: str) -> None:
+def _ask(shoot: Shoot, address: str, passing: random.Random | None) -> None:
     with suppress(Exception):  # the server is killed under its hands
-        shoot.start(Visitor(address, 20.0))
+        visitor = Visitor(address, 20.0)
+        shoot.start(visitor, shoot.stage())
+        if passing:
+            come_and_go(visitor, shoot.photos, passing)
 
 
 def look_through(shoot: Shoot, when: str, table: Table) -> None:
@@ -216,14 +261,14 @@ def server_kills(count: int, seed: int, table: Table) -> None:
         done, number = 0, 0
         while done < count:
             home = Path(scratch) / f"home-{number}"
-            shoot = Shoot(home, photos)
+            shoot = Shoot(home, photos, card=number % 8 == 0 or number % 8 == 5)
             stage = STAGES[number % len(STAGES)]
             _go_to(shoot, stage)
             for _ in range(chance.randint(3, 6)):
                 if done >= count or shoot.stage() is None:
                     break
                 kill_once(shoot, chance, table)
-                shoot.id = shoot.id or _first_shoot(shoot.library)
+                shoot.id = shoot.id or _own_shoot(shoot.library)
                 done += 1
             number += 1
             at_the_end(shoot, expected, f"the end of library {number}", table)
@@ -245,14 +290,14 @@ def _go_to(shoot: Shoot, stage: str) -> None:
         visitor.close()
 
 
-def _first_shoot(library: Library) -> int:
-    known = shoots.shoots(library.db)
-    return known[0].id if known else 0
+def _own_shoot(library: Library) -> int:
+    return next((s.id for s in shoots.shoots(library.db) if s.name == "Two dogs"), 0)
 
 
 def main(words: list[str]) -> int:
     """Returns the number of faults."""
     numbers = [int(w) for w in words if w.isdigit()]
+    os.environ.setdefault("LENSKEEP_FOLDERS", tempfile.gettempdir())
     servers, runners, seed = (*numbers, *(150, 850, 20261126)[len(numbers) :])
     table, began = Table(), time.monotonic()
     print(f"Kills: {servers} of the server, {runners} of the runner, seed {seed}", flush=True)
