@@ -10,6 +10,7 @@ from lenskeep.core.problems import UserProblem
 from lenskeep.store import frames, recipes, shoots
 from lenskeep.studio import bring_in, looks
 from lenskeep.studio.bench import draft as bench
+from lenskeep.web.present import bound
 from tests.web.conftest import Visitor
 from tools.made_up import look_recipe
 
@@ -212,3 +213,16 @@ def test_an_export_can_always_be_imported_again(visitor, shoot):
     renamed = json.dumps(json.loads(exported) | {"name": "Back"}).encode()
     assert visitor.post("/recipes/import", files={"file": ("big.json", renamed)}).status_code == 303
     assert {v.name for v in recipes.newest_versions(visitor.library.db)} == {"Big", "Back"}
+
+
+@pytest.mark.parametrize(
+    ("html", "wanted"),
+    [
+        ("<p>at 50 % of 1 EV</p>", "<p>at 50\u00a0% of 1\u00a0EV</p>"),
+        ('<input value="50 %"><b title="1 EV">x 3 steps</b>', '<input value="50 %"><b title="1 EV">x 3 steps</b>'),
+        ("<textarea>grown 2 %</textarea> 2 %", "<textarea>grown 2 %</textarea> 2\u00a0%"),
+        ("<script>a = 5 % 3; b = '<p>5 %</p>'</script>", "<script>a = 5 % 3; b = '<p>5 %</p>'</script>"),
+    ],
+)
+def test_a_number_and_its_unit_stay_together_where_nobody_edits_them(html, wanted):
+    assert bound(html) == wanted

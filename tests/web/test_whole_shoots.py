@@ -191,7 +191,7 @@ def test_layers_are_given_from_above_and_what_is_wrong_changes_nothing(visitor, 
     assert (bottom.version.id, top.version.id, top.strength, top.enabled) == (first.id, other.id, 0.5, False)
     newer = recipes.save_recipe(visitor.library.db, look_recipe("Evening", 0.9))
     page = visitor.get(here).text
-    assert "Move" in page and "exposure +0.9 EV" in page
+    assert "Move" in page and "exposure +0.9\u00a0EV" in page
     key = rows(visitor, placed)[0].id
     old, new = (visitor.get(f"/frames/{key}/with.jpg?version={v.id}").content for v in (first, newer))
     assert old[:2] == new[:2] == b"\xff\xd8" and old != new

@@ -1,5 +1,6 @@
 """Templates, and the few ways in which values are written on screens."""
 
+import re
 from dataclasses import fields
 from datetime import datetime
 from pathlib import Path
@@ -115,14 +116,24 @@ templates.env.globals["version"] = __version__
 templates.env.trim_blocks = templates.env.lstrip_blocks = True
 
 
+_TEXT = re.compile(r"<(?P<kept>textarea|script|style)\b.*?</(?P=kept)>|(?<=>)[^<]+", re.DOTALL)
+_BEFORE_UNIT = re.compile(r"(?<=\d) (?=(?:%|‰|‱|°|EV|mired|mDuv|px|MP|kB|MB|GB|TB|ms|s)(?![\w]))")
+
+
+def bound(html: str) -> str:
+    """HTML in whose text no number is torn from its unit at a line's end; what somebody may edit stays as it is."""
+    return _TEXT.sub(lambda found: found[0] if found["kept"] else _BEFORE_UNIT.sub("\u00a0", found[0]), html)
+
+
 def page(request: Request, name: str, view: "DataclassInstance", status: int = 200) -> HTMLResponse:
     """A template as a response: the view's fields by their names, and the request's token."""
-    return templates.TemplateResponse(request, name, _context(request, view), status_code=status)
+    context = _context(request, view) | {"request": request}
+    return HTMLResponse(bound(templates.env.get_template(name).render(context)), status)
 
 
 def fragment(request: Request, name: str, view: "DataclassInstance") -> str:
     """A part of a page as text."""
-    return str(templates.env.get_template(name).render(_context(request, view) | {"request": request}))
+    return bound(templates.env.get_template(name).render(_context(request, view) | {"request": request}))
 
 
 def _context(request: Request, view: "DataclassInstance") -> dict[str, Any]:
