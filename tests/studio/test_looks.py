@@ -10,6 +10,7 @@ import pytest
 from PIL import Image
 
 from lenskeep.core.colour.oklab import to_oklab
+from lenskeep.core.recipes.models import Recipe
 from lenskeep.core.recipes.overrides import StepOverride
 from lenskeep.files.reading.photo import read_photo
 from lenskeep.store import frames, jobs, recipes
@@ -20,6 +21,7 @@ from lenskeep.studio.hand_over import deliver
 from lenskeep.studio.hand_over.names import delivery_names
 from lenskeep.studio.hand_over.proof import LIST
 from lenskeep.studio.hand_over.sheet import SHEET
+from lenskeep.studio.library import Library
 from lenskeep.studio.queue import make_runner
 from tests.asked import asked
 from tools.made_up import look_recipe, ready_shoot
@@ -144,3 +146,20 @@ def test_witnesses_differ_from_the_key_frame(library, tmp_path):
     key, witnesses = key_and_witnesses(library, shoot_id)
     assert key.file_name == "IMG_000.jpg" and len(witnesses) == 6 and key.id not in {w.id for w in witnesses}
     assert {w.trust < 0.8 for w in witnesses} == {True, False}
+
+
+def test_a_look_that_means_other_steps_by_an_update_is_made_anew_and_no_other(library, tmp_path):
+    """A step that blends with a neutral adjustment in it once did nothing; a library from before is opened."""
+    first, second = (ready_shoot(library, tmp_path / name, 1) for name in ("one", "two"))
+    blended = {"id": "a", "blend": "multiply", "adjustments": [{"kind": "exposure"}]}
+    recipe = Recipe.model_validate({"name": "Twice", "steps": [blended]})
+    looks.give_look(library, first, recipes.save_recipe(library.db, recipe).id, 1.0)
+    looks.give_look(library, second, recipes.save_recipe(library.db, look_recipe()).id, 1.0)
+    make_runner(library, 0).run_until_idle()
+    right = [frames.frames(library.db, shoot)[0].wanted_key for shoot in (first, second)]
+    with library.db.writing() as write:
+        write.execute("DELETE FROM settled WHERE name = 'plans'")
+        write.execute("UPDATE frames SET wanted_key = 'before', result_key = 'before'")
+    again = Library(library.home)
+    now = [frames.frames(again.db, shoot)[0].wanted_key for shoot in (first, second)]
+    assert now == [right[0], "before"]

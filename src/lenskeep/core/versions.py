@@ -9,7 +9,7 @@ ALIKE = "engine-3"
 finished pictures go by it, so that an update makes nothing anew for a last bit.
 """
 PLANS = "plans-2"
-"""Changes when some looks mean other steps than before: which picture every frame wants is then worked out anew, once,
-when a library is opened. Looks that mean what they did keep their pictures.
+"""Changes when some looks mean other steps than before: which pictures their frames want is then worked out anew, once,
+when a library is opened (``studio.wanting``). Looks that mean what they did keep theirs.
 """
 __all__ = ["ALIKE", "DETECTOR", "ENGINE", "PLANS"]

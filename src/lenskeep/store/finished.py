@@ -14,18 +14,27 @@ def set_wanted(db: Database, keys: dict[int, str]) -> None:
         write.executemany(sql, [(key, frame_id) for frame_id, key in keys.items()])
 
 
-def is_settled(db: Database, engine: str) -> bool:
-    """Whether what frames want was worked out for this engine."""
-    row = db.reader.execute("SELECT value FROM settled WHERE name = 'engine'").fetchone()
-    return row is not None and row["value"] == engine
+def settled(db: Database, name: str) -> str:
+    """For which version of the "engine", or of "plans", it was worked out what frames want; "" before that."""
+    row = db.reader.execute("SELECT value FROM settled WHERE name = ?", (name,)).fetchone()
+    return str(row["value"]) if row else ""
+
+
+def note_settled(db: Database, name: str, value: str) -> None:
+    with db.writing() as write:
+        write.execute("INSERT OR REPLACE INTO settled VALUES (?, ?)", (name, value))
+
+
+def scenes_with_looks(db: Database) -> list[int]:
+    return [int(row[0]) for row in db.reader.execute("SELECT DISTINCT scene_id FROM layers")]
 
 
 def unsettle(db: Database, engine: str) -> bool:
     """After another engine: what every frame with a look wants is worked out anew. False when it is the same one."""
     with db.writing() as write:
-        if is_settled(db, engine):
+        if settled(db, "engine") == engine:
             return False
-        write.execute("INSERT OR REPLACE INTO settled VALUES ('engine', ?)", (engine,))
+        note_settled(db, "engine", engine)
         write.execute("UPDATE frames SET wanted_key = '?' WHERE scene_id IN (SELECT scene_id FROM layers)")
         return True
 

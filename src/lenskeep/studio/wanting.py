@@ -117,14 +117,29 @@ def _settle_uses(db: Database, scene_id: int, look: Look | None) -> None:
     findings.use_masks(db, scene_id, used)
 
 
+def _means_other_steps(look: Look | None) -> bool:
+    """Whether a look has steps that blend the picture with itself, which once did nothing where a neutral adjustment
+    was in them.
+    """
+    if look is None or look.unreadable:
+        return False
+    steps = [step for layer in look.stack() for step in layer.recipe.steps if step.blend != "normal"]
+    return any(on and all(a.is_neutral() for a in on) for s in steps if (on := [a for a in s.adjustments if a.enabled]))
+
+
 def settle_library(db: Database) -> None:
     """After another version of the engine: which pictures are wanted now. Masks that other detectors found stay what
     they are until they are found anew: nothing that was checked changes by an update.
     """
-    settled = f"{ALIKE} {PLANS}"
-    if finished.is_settled(db, settled) and not finished.scenes_to_settle(db):
+    known = (finished.settled(db, "engine"), finished.settled(db, "plans"))
+    if known == (ALIKE, PLANS) and not finished.scenes_to_settle(db):
         return  # opening a library writes nothing where nothing is to be written
     with db.writing():
-        finished.unsettle(db, settled)
+        finished.unsettle(db, ALIKE)
+        if finished.settled(db, "plans") != PLANS:
+            for scene_id in finished.scenes_with_looks(db):
+                if _means_other_steps(looks.look(db, scene_id)):
+                    settle_scene(db, scene_id)
+            finished.note_settled(db, "plans", PLANS)
         for scene_id in finished.scenes_to_settle(db):
             settle_scene(db, scene_id, only_unsettled=True)
