@@ -1,5 +1,7 @@
 """Running the application: on this machine only, and ended within moments when that is asked for."""
 
+import signal
+import sys
 from types import FrameType
 
 import uvicorn
@@ -24,6 +26,8 @@ def serve(library: Library, port: int, cluster: str | None = None, key: str = ""
     be opened.
     """
     few_arenas()
+    # asked to end, it ends as any program does, and gives back what processes shared
+    signal.signal(signal.SIGTERM, lambda *_: sys.exit(0))
     config = uvicorn.Config(
         create_app(library, cluster=cluster, key=key),
         host="127.0.0.1",

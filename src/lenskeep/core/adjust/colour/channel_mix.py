@@ -14,7 +14,10 @@ class ChannelMix(Adjustment):
     label: ClassVar[str] = "Channel mix"
     group: ClassVar[str] = "Colour"
     leads: ClassVar[str] = "red_from_green"
-    help: ClassVar[str] = "Makes each channel from shares of all three; with greys kept, no cast comes in."
+    help: ClassVar[str] = (
+        "Makes each channel from shares of all three. With greys kept no cast comes in: shares then count against each "
+        "other, and a channel's own alone changes nothing."
+    )
     kind: Literal["channel_mix"] = "channel_mix"
     red_from_red: float = amount(50, 150, label="Red from red", unit="%", neutral=100)
     red_from_green: float = amount(-50, 50, label="Red from green", unit="%")
