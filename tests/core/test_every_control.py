@@ -20,7 +20,7 @@ BESIDE = {
     ("channel_mix", "green_from_green"): {"keep_greys": False},
     ("channel_mix", "blue_from_blue"): {"keep_greys": False},
     ("painterly", "direction"): {"drawn_out": 70},
-    ("text_mark", "spacing"): {"text": "Lens / Keep"},
+    ("text_mark", "spacing"): {"text": "Lens|Keep"},
     ("balance", "most_ev"): {"to": "its own middle"},
     ("balance", "most_mired"): {"to": "its own middle"},
     ("balance", "source"): {"to": "its own middle", "most_ev": 2},
