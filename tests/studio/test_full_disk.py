@@ -192,3 +192,28 @@ def test_estimates_err_on_the_safe_side(tmp_path):
     assert size_estimate([(2200, 1500)], 0.8, 92, 1100) < size_estimate([(2200, 1500)], 0.8, 92, None) / 2
     with pytest.raises(UserProblem, match=r"[TG]B"):
         check_room(tmp_path, 10**15, "this")
+
+
+def test_a_full_stick_holds_its_own_hand_over_alone(disk, tmp_path, roomy, monkeypatch):
+    monkeypatch.setattr("lenskeep.work.waits.PAUSES", (0.1,))
+    library = Library(tmp_path / "elsewhere")
+    shoot = ready_shoot(library, tmp_path / "card", 6, 600, 900)
+    version = recipes.save_recipe(library.db, look_recipe())
+    stuffing = fill(disk, 150_000)
+    (disk / "out").mkdir()
+    held = deliver.queue_delivery(library, shoot, DeliveryOptions(quality=100, folder=str(disk / "out")))
+    runner = make_runner(library, 0)
+    runner.start()
+    try:
+        wait(lambda: str(disk / "out") in jobs.job(library.db, held).message)
+        other = looks.give_look(library, shoot, version.id, 1.0)
+        free = deliver.queue_delivery(library, shoot, DeliveryOptions(folder=str(tmp_path / "out")))
+        runner.wake()
+        wait(lambda: jobs.job(library.db, free).state == "done")
+        assert jobs.job(library.db, other).state == "done" and runner.trouble == ""
+        assert jobs.job(library.db, held).active and jobs.job(library.db, held).failed == 0
+        stuffing.unlink()
+        wait(lambda: jobs.job(library.db, held).state == "done")
+    finally:
+        runner.stop()
+    assert jobs.job(library.db, held).done == 6 and len(list((disk / "out").glob("*.jpg"))) == 6

@@ -131,8 +131,8 @@ class FullStick(Noting):
 def test_a_full_stick_holds_one_hand_over_and_names_itself(db, tmp_path, monkeypatch):
     stick = tmp_path / "stick"
     stick.mkdir()
-    free = {stick: 0}
-    monkeypatch.setattr(waits, "free_space", lambda folder: free.get(folder, 10**9))
+    monkeypatch.setattr(waits, "free_space", lambda folder: 10**9)
+    monkeypatch.setattr(waits, "same_disk", lambda one, other: one != stick)
     monkeypatch.setattr(waits, "PAUSES", (0.1,))
     order = []
     held, others = going_into(db, str(stick)), going_into(db, "/b")
@@ -143,7 +143,7 @@ def test_a_full_stick_holds_one_hand_over_and_names_itself(db, tmp_path, monkeyp
         until(lambda: jobs.job(db, others).state == "done")
         until(lambda: str(stick) in jobs.job(db, held).message)
         assert jobs.job(db, held).active and runner.trouble == "" and jobs.job(db, held).failed == 0
-        handler.full, free[stick] = False, 10**9
+        handler.full = False
         until(lambda: jobs.job(db, held).state == "done")
         assert jobs.job(db, held).done == 2
     finally:
@@ -160,6 +160,9 @@ def until(condition, seconds=20.0):
 
 
 def test_the_librarys_own_full_disk_holds_everything(db, tmp_path, monkeypatch):
-    monkeypatch.setattr(waits, "free_space", lambda folder: 0)
     job = jobs.job(db, going_into(db, str(tmp_path)))
-    assert not waits.Waits(db).for_room(job) and no_room(OSError(28, ""))
+    assert not waits.Waits(db).for_room(job) and no_room(OSError(28, "")), "the folder is on the library's own disk"
+    monkeypatch.setattr(waits, "same_disk", lambda one, other: False)
+    assert waits.Waits(db).for_room(job)
+    monkeypatch.setattr(waits, "free_space", lambda folder: 0)
+    assert not waits.Waits(db).for_room(job), "that is full, too"

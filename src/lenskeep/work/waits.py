@@ -12,7 +12,18 @@ from lenskeep.store.database import Database, full_words
 PAUSES = (2.0, 5.0, 15.0)
 """Seconds between tries."""
 ENOUGH_BYTES = 20_000_000
-"""A disk with less than this is the one that is full."""
+"""A library whose disk has less than this has none left for anybody."""
+
+
+def same_disk(one: Path, other: Path) -> bool:
+    """Whether two folders lie, or would lie, on one disk."""
+    return _disk(one) == _disk(other)
+
+
+def _disk(folder: Path) -> int:
+    while not folder.exists() and folder != folder.parent:
+        folder = folder.parent
+    return folder.stat().st_dev
 
 
 class Waits:
@@ -26,10 +37,8 @@ class Waits:
         """A job ran out of room: it waits, and says for which disk. False where it writes to no other disk than the
         library is on, or that one is full itself.
         """
-        folder = Path(job.target)
-        if not job.target or free_space(self._db.path.parent) < ENOUGH_BYTES:
-            return False
-        if folder.is_dir() and free_space(folder) >= ENOUGH_BYTES:
+        folder, home = Path(job.target), self._db.path.parent
+        if not job.target or same_disk(folder, home) or free_space(home) < ENOUGH_BYTES:
             return False
         _, tries = self._until.get(job.id, (0.0, 0))
         self._until[job.id] = (time.monotonic() + PAUSES[min(tries, len(PAUSES) - 1)], tries + 1)

@@ -90,7 +90,8 @@ def _copy_computed(library: Library, folder: Path, say: Say) -> None:
             computed = library.computed(frame.content, frame.found_by)
             for path in computed.held() if frame.found else ():
                 name = str(path.relative_to(library.home))
-                sums[name] = _copy_one(path, folder / name)
+                if sha256 := _copy_one(path, folder / name):
+                    sums[name] = sha256
     write_whole(folder / SUMS, json.dumps(sums).encode())
     for name in before - sums.keys():
         (folder / name).unlink(missing_ok=True)
@@ -99,11 +100,12 @@ def _copy_computed(library: Library, folder: Path, say: Say) -> None:
 
 
 def _copy_one(source: Path, target: Path) -> str:
-    """Returns the sum."""
-    sha256 = sum_of(source)
-    if not holds(target, sha256):
-        copy_faithfully(source, target, sha256)
-    return sha256
+    """Returns the sum; "" where it is gone or another by now, since the library is in use: it is found again."""
+    try:
+        sha256 = sum_of(source)
+        return sha256 if holds(target, sha256) or copy_faithfully(source, target, sha256) else ""
+    except FileNotFoundError:
+        return ""
 
 
 def sums_in(folder: Path) -> dict[str, str]:
