@@ -11,6 +11,7 @@ from benchmarks import (
     cluster,
     crowd,
     even,
+    four_clients,
     guards,
     hostile,
     kills,
@@ -32,6 +33,8 @@ def line(what: str, value: float, unit: str, limit: float, at_least: bool = Fals
 def main() -> None:
     if sys.argv[1:2] == ["kills"]:  # long ones, only when asked for
         sys.exit(kills.main(sys.argv[2:]) > 0)
+    if sys.argv[1:2] == ["clients"]:
+        sys.exit(four_clients.main(sys.argv[2:]) > 0)
     if sys.argv[1:2] == ["crowd"]:
         sys.exit(crowd.main(sys.argv[2:]) > 0)
     if sys.argv[1:2] == ["hostile"]:
