@@ -1,6 +1,7 @@
 """The whole job on the command line, on demo frames with the real detectors."""
 
 import json
+import re
 import shutil
 import zipfile
 
@@ -116,3 +117,13 @@ def test_a_cut_is_what_would_leave_there(run, recipe_file, tmp_path):
     for wrong in ("1,2,3", "a,b,c,d", "1,2,0,4", "-1,2,3,4"):
         assert "A cut is" in run(*look, f"--cut={wrong}", code=1)
     assert "no form" in run(*look[:-1], "bmp", code=1)
+
+
+def test_a_form_with_layers_gets_one_for_every_step_of_a_plain_file_too(run, recipe_file, tmp_path):
+    photo, out = DEMO / "LKD_0113.jpg", tmp_path / "layered"
+    look = ("render", photo, "--recipe", recipe_file, "--out", out, "--form", "openraster")
+    run(*look)
+    with zipfile.ZipFile(out / "LKD_0113.ora") as held:
+        names = re.findall('<layer[^>]* name="([^"]*)"', held.read("stack.xml").decode())
+    assert names[::-1] == ["As it came", *(step.name for step in look_recipe().steps)]
+    assert "A cut has no layers" in run(*look, "--cut", "0,0,100,100", code=1)
