@@ -8,7 +8,7 @@ from lenskeep.files.written import copy_faithfully, holds, sum_of, write_whole, 
 from lenskeep.store import frames, references, shoots
 from lenskeep.store.moves import asset_file
 from lenskeep.store.salvage import damages, salvage
-from lenskeep.studio.keeping.copies import Copied, Say, copied_well
+from lenskeep.studio.keeping.copies import Copied, Say, copied_well, copy_original
 from lenskeep.studio.library import Library
 from lenskeep.studio.space import check_room
 
@@ -66,11 +66,7 @@ def _copy_originals(library: Library, copy: Library, done: Copied, say: Say) -> 
             todo.append((sha256, suffix, name, source.stat().st_size if source.is_file() else 0))
     check_room(copy.home, sum(size for *_, size in todo), "the backup")
     for count, (sha256, suffix, name, _) in enumerate(todo, 1):
-        how = copied_well(library.original(sha256, suffix), copy.original(sha256, suffix), sha256)
-        if how:
-            done.wrong.append(f"The original of {name} {how} ({library.original(sha256, suffix)}). Bring it in again.")
-        else:
-            done.originals += 1
+        copy_original(library, copy, sha256, suffix, name, done)
         say(f"{count} of {len(todo)} originals copied")
 
 

@@ -6,6 +6,7 @@ from pathlib import Path
 
 from lenskeep.files.problems import no_room
 from lenskeep.files.written import copy_faithfully, holds
+from lenskeep.studio.library import Library
 
 Say = Callable[[str], None]
 
@@ -35,11 +36,19 @@ def copied_well(source: Path, target: Path, sha256: str) -> str:
     try:
         return "" if copy_faithfully(source, target, sha256) else "was altered"
     except OSError as error:
-        if no_room(error) or not _readable(source):
-            if no_room(error):
-                raise
-            return "can't be read"
-        raise
+        if no_room(error) or _readable(source):
+            raise
+        return "can't be read"
+
+
+def copy_original(source: Library, target: Library, sha256: str, suffix: str, name: str, done: Copied) -> None:
+    """From one library's folder to another's; what is wrong with it is told. Raises OSError as ``copied_well`` does."""
+    path = source.original(sha256, suffix)
+    how = copied_well(path, target.original(sha256, suffix), sha256)
+    if how:
+        done.wrong.append(f"The original of {name} {how} ({path}). Bring it in again.")
+    else:
+        done.originals += 1
 
 
 def _readable(path: Path) -> bool:

@@ -12,7 +12,7 @@ from lenskeep.store.salvage import damages, salvage
 from lenskeep.studio import applying
 from lenskeep.studio import find as finding
 from lenskeep.studio.keeping.backup import BEFORE, DATABASE, MARK, copy_assets, sums_in
-from lenskeep.studio.keeping.copies import Copied, Say, copied_well
+from lenskeep.studio.keeping.copies import Copied, Say, copy_original
 from lenskeep.studio.library import Library
 from lenskeep.studio.space import check_room
 
@@ -98,11 +98,7 @@ def _bring_originals(
     source: Library, library: Library, wanted: list[tuple[str, str, str]], done: Copied, say: Say
 ) -> None:
     for count, (sha256, suffix, name) in enumerate(wanted, 1):
-        how = copied_well(source.original(sha256, suffix), library.original(sha256, suffix), sha256)
-        if how:
-            done.wrong.append(f"The original of {name} {how} ({source.original(sha256, suffix)}). Bring it in again.")
-        else:
-            done.originals += 1
+        copy_original(source, library, sha256, suffix, name, done)
         say(f"{count} of {len(wanted)} originals brought back")
 
 
