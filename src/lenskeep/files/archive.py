@@ -161,6 +161,11 @@ def is_zip(path: Path) -> bool:
 
 def free_space(folder: Path) -> int:
     """Bytes free where ``folder`` lies, or would lie if it were made."""
+    return shutil.disk_usage(nearest_there(folder)).free
+
+
+def nearest_there(folder: Path) -> Path:
+    """A folder, or the nearest one above it that is there."""
     while not folder.exists() and folder != folder.parent:
         folder = folder.parent
-    return shutil.disk_usage(folder).free
+    return folder

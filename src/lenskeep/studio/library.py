@@ -132,6 +132,11 @@ def placing(home: Path, alone: bool = False) -> Iterator[None]:
         yield
 
 
+def mask_names(areas: Iterable[str]) -> tuple[str, ...]:
+    """Of the masks that every frame has, and those of some areas, with the map of pieces."""
+    return ("subject", "sky", "pieces", *areas)
+
+
 @dataclass(frozen=True)
 class Computed:
     """What was computed from one original. Masks carry the version of the detectors that found them in their names, so
@@ -181,5 +186,5 @@ class Computed:
             there = {entry.name for entry in os.scandir(self.folder)}
         except OSError:
             return False
-        masks = (self.mask(name).name for name in ("subject", "sky", "pieces", *areas))
+        masks = (self.mask(name).name for name in mask_names(areas))
         return {BASE_PICTURE, THUMB, *masks} <= there

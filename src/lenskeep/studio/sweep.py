@@ -14,12 +14,12 @@ from typing import Any
 
 from lenskeep.files.written import DRAFTS, drop_abandoned
 from lenskeep.store import assets, jobs, references, rooms
+from lenskeep.studio import card
 from lenskeep.studio.hand_over import deliver
 from lenskeep.studio.library import Library
 from lenskeep.studio.tidy import tidy
 
 KIND = "sweep"
-BRINGING_IN = "bring-in"
 YOUNG_SECONDS = 900.0
 
 
@@ -81,7 +81,7 @@ def sweep_unused(library: Library, now: float | None = None) -> Swept:
     for path in _two_deep(library.home / "originals"):
         with library.placing(alone=True):  # nobody is between finding it there and writing it down
             # a worker that brings a folder in is, until the queue has written down what it did
-            free = _older(path, old) or not jobs.going(library.db, BRINGING_IN)
+            free = _older(path, old) or not jobs.going(library.db, card.KIND)
             if free and path.is_file() and not references.original(library.db, path.name[:64]):
                 swept.take(path)
     for path in _two_deep(library.home / "computed"):

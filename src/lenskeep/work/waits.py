@@ -5,7 +5,7 @@ one into the same folder.
 import time
 from pathlib import Path
 
-from lenskeep.files.archive import free_space
+from lenskeep.files.archive import free_space, nearest_there
 from lenskeep.store import claims, jobs
 from lenskeep.store.database import Database, full_words
 
@@ -17,13 +17,7 @@ ENOUGH_BYTES = 20_000_000
 
 def same_disk(one: Path, other: Path) -> bool:
     """Whether two folders lie, or would lie, on one disk."""
-    return _disk(one) == _disk(other)
-
-
-def _disk(folder: Path) -> int:
-    while not folder.exists() and folder != folder.parent:
-        folder = folder.parent
-    return folder.stat().st_dev
+    return nearest_there(one).stat().st_dev == nearest_there(other).stat().st_dev
 
 
 class Waits:

@@ -30,5 +30,5 @@ def to_look_at(home: Path) -> Iterator[Library]:
                     shutil.copyfile(home / name, Path(scratch) / name)
             except OSError as error:
                 raise UserProblem(f"{home / name} can't be read: {error.strerror or error}.") from error
-        library.__dict__["db"] = Database(Path(scratch) / DATABASE)
+        library.db = Database(Path(scratch) / DATABASE)
         yield library

@@ -47,7 +47,7 @@ def restore(folder: Path, library: Library, say: Say = lambda _: None) -> Copied
             if (folder / name).is_file() and copy_faithfully(folder / name, library.home / name, sha256):
                 (library.home / name).chmod(0o644)
         opened = Library(library.home)
-        opened.__dict__["db"] = Database(draft)
+        opened.db = Database(draft)
         _queue(opened)
         with written_whole(library.home / DATABASE) as whole:
             opened.db.copy_to(whole)

@@ -14,7 +14,7 @@ from lenskeep.store.moves import asset_file
 from lenskeep.store.recipes import KINDS
 from lenskeep.studio.hand_over import deliver
 from lenskeep.studio.keeping.copies import Say
-from lenskeep.studio.library import Computed, Library
+from lenskeep.studio.library import Computed, Library, mask_names
 
 EMPTY = 0.002
 """A mask whose facts say at least this share of the frame is not black."""
@@ -77,12 +77,8 @@ def _masks_wrong(library: Library, frame: FrameRow) -> str:
     computed = library.computed(frame.content, frame.found_by)
     if not computed.holds(frame.found_facts):
         return "masks are gone"
-    faults = {_mask_wrong(computed, name, frame.found_facts) for name in _masks(frame.found_facts)} - {""}
+    faults = {_mask_wrong(computed, name, frame.found_facts) for name in mask_names(frame.found_facts.areas)} - {""}
     return ", ".join(sorted(faults))
-
-
-def _masks(facts: Facts) -> tuple[str, ...]:
-    return ("subject", "sky", "pieces", *facts.areas)
 
 
 def _mask_wrong(computed: Computed, name: str, facts: Facts) -> str:

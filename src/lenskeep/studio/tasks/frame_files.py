@@ -22,7 +22,7 @@ from lenskeep.files.lettering import letters
 from lenskeep.files.masks import mask_from_bytes
 from lenskeep.files.patches import Cleaned
 from lenskeep.files.reading.photo import Base
-from lenskeep.studio.library import Computed
+from lenskeep.studio.library import Computed, mask_names
 from lenskeep.studio.tasks.clean_files import CleanFiles
 from lenskeep.work.engines.carried import InFile
 
@@ -75,7 +75,7 @@ def files_of(
     """The files of a frame in the library with its own repairs and base; ``facts`` are those that were found. ``clean``
     says how its clean-up is made where it may not be there.
     """
-    masks = {name: InFile(computed.mask(name)) for name in ("subject", "sky", "pieces", *facts.areas)}
+    masks = {name: InFile(computed.mask(name)) for name in mask_names(facts.areas)}
     if clean is None and own.clean.done:
         clean = CleanFiles(InFile(computed.cleaned(own.clean.key())))
     return FrameFiles(content, facts.model_dump_json(), masks, assets, own.repairs, own.base, not raw_base, clean)
