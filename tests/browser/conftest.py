@@ -21,3 +21,10 @@ def desk(tmp_path_factory):
 
     with running_desk(tmp_path_factory.mktemp("desk")) as own:
         yield own
+
+
+@pytest.fixture
+def hands(desk, request):
+    """Somebody at the Bench of a shoot whose recipe has the ``STEPS`` of the test's module."""
+    with desk.bench(request.module.STEPS) as person:
+        yield person

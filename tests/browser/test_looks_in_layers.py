@@ -20,12 +20,6 @@ STEPS = [
 ]
 
 
-@pytest.fixture
-def hands(desk):
-    with desk.bench(STEPS) as person:
-        yield person
-
-
 def names(person):
     return [step.name for step in person.recipe.steps]
 

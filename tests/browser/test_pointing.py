@@ -18,12 +18,6 @@ STEPS = [
 ANIMAL, SKY = (0.5, 0.6), (0.5, 0.1)
 
 
-@pytest.fixture
-def hands(desk):
-    with desk.bench(STEPS) as person:
-        yield person
-
-
 def lights(person):
     return person.find("#lit-name").text
 

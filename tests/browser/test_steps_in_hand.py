@@ -16,12 +16,6 @@ STEPS = [
 ]
 
 
-@pytest.fixture
-def hands(desk):
-    with desk.bench(STEPS) as person:
-        yield person
-
-
 def order(person):
     """Of the steps as the lanes show them and as they are kept; "" while these differ."""
     shown = "".join(lane.get_attribute("data-step") for lane in person.all(".lane"))

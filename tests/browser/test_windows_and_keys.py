@@ -13,12 +13,6 @@ from tools.made_up import look_recipe
 STEPS = [step.model_dump(mode="json") for step in look_recipe(ev=1.5).steps]
 
 
-@pytest.fixture
-def hands(desk):
-    with desk.bench(STEPS) as person:
-        yield person
-
-
 @pytest.mark.browser
 def test_another_window_is_noticed_and_shown(hands):
     elsewhere = {"values": {"steps/sky/strength": 0.5, "steps/subject/strength": 0.25}}
