@@ -23,8 +23,8 @@ from lenskeep.work.runner import Runner
 
 KIND = "apply"
 TIDYING = "sweep"
-WAIT_SECONDS = 4.0
-"""How long a page waits for the picture of a frame that was changed on it; then it shows the one before."""
+WAIT_SECONDS = 0.6
+"""How long an answer waits for the picture of a frame; then it says that there is none yet, and is asked again."""
 NO_MASKS = "{} has no masks, or some of their files are gone. Find its masks again, then resume."
 
 
@@ -52,6 +52,8 @@ def queue_now(library: Library, frame_id: int) -> int | None:
     frame = frame_there(library, frame_id)
     if not frame.stale or frame.wanted_key == "?":
         return None
+    if frame.render_problem:
+        finished.set_render_problem(library.db, frame_id, "")  # that was of the picture before
     return queue_frames(library, frame.shoot_id, [frame_id], also_failed=True, lane=jobs.NOW)
 
 
@@ -61,14 +63,14 @@ def queue_stale(library: Library, shoot_id: int, frame_ids: Collection[int], lan
     return queue_frames(library, shoot_id, stale, also_failed=True, lane=lane) if stale else None
 
 
-def bring_up_to_date(library: Library, runner: Runner, frame_id: int) -> None:
-    """Have one frame's picture made before everything else, and wait a moment for it; without a running queue it is
-    made here.
+def have_made(library: Library, runner: Runner, frame_id: int) -> None:
+    """Have one frame's picture made before everything else, without waiting for it; without a running queue it is made
+    here.
     """
-    if runner.alive and queue_now(library, frame_id) is None:
-        return
-    runner.wake()
-    wait_for_picture(library, runner, frame_id)
+    if not runner.alive:
+        render_frame(library, frame_id)
+    elif queue_now(library, frame_id) is not None:
+        runner.wake()
 
 
 def wait_for_picture(library: Library, runner: Runner, frame_id: int) -> None:

@@ -10,7 +10,7 @@ from lenskeep.core.base.models import AMOUNTS, AS_IT_CAME, FrameBase
 from lenskeep.core.problems import UserProblem
 from lenskeep.studio import applying, basing, deeds
 from lenskeep.studio.bench import trying
-from lenskeep.web.present import page
+from lenskeep.web.present import fragment, page
 from lenskeep.web.screens.frame import panel, view_of
 from lenskeep.web.studio_of import Id, InFields, InStudio, Studio, frame_or_404
 
@@ -55,12 +55,17 @@ def set_values(request: Request, studio: InStudio, frame_id: Id, fields: InField
 
 
 @router.post("/finished")
-def finished(studio: InStudio, frame_id: Id) -> JSONResponse:
-    """The address of the finished picture once it is up to date, or a moment has passed; "" while it is not."""
+def finished(request: Request, studio: InStudio, frame_id: Id) -> JSONResponse:
+    """The address of the finished picture once it is up to date, with what was found on it; "" while it is not, or
+    could not be made. ``waiting`` asks to be asked again.
+    """
     frame_or_404(studio, frame_id)
     applying.wait_for_picture(studio.library, studio.runner, frame_id)
-    now = frame_or_404(studio, frame_id)
-    return JSONResponse({"finished": f"/frames/{frame_id}/finished/{now.result_key}.jpg" if now.finished else ""})
+    view = view_of(studio, frame_id, "all")
+    now = view.frame
+    address = f"/frames/{frame_id}/finished/{now.result_key}.jpg" if now.finished else ""
+    made = fragment(request, "frame/made.html", view)
+    return JSONResponse({"finished": address, "waiting": now.stale and not now.render_problem, "made": made})
 
 
 @router.post("/base/{how}", response_class=HTMLResponse)
@@ -101,5 +106,5 @@ def redo(request: Request, studio: InStudio, frame_id: Id, only: str = "all") ->
 
 
 def _shown(request: Request, studio: Studio, frame_id: int, only: str, said: str = "") -> HTMLResponse:
-    applying.bring_up_to_date(studio.library, studio.runner, frame_id)
+    applying.have_made(studio.library, studio.runner, frame_id)
     return panel(request, studio, frame_id, only, said)

@@ -228,16 +228,16 @@ def outline(studio: InStudio, frame_id: Id, mask: str) -> JSONResponse:
 
 
 def _changed(studio: Studio, frame_id: int, **change: Any) -> None:
-    """Change a frame, and wait a moment for its new picture, which is made before everything else."""
+    """Change a frame, and have its new picture made before everything else; the page asks for it."""
     changing.change_frame(studio.library, frame_id, **change)
-    applying.bring_up_to_date(studio.library, studio.runner, frame_id)
+    applying.have_made(studio.library, studio.runner, frame_id)
 
 
 @router.post("/frames/{frame_id}/fresh", response_class=HTMLResponse)
 def fresh(request: Request, studio: InStudio, frame_id: Id, only: str = "all") -> HTMLResponse:
-    """The panel beside the picture, once its picture is up to date or a moment has passed."""
+    """The panel beside the picture, whose picture is made now if it is not up to date."""
     frame_or_404(studio, frame_id)
-    applying.bring_up_to_date(studio.library, studio.runner, frame_id)
+    applying.have_made(studio.library, studio.runner, frame_id)
     return panel(request, studio, frame_id, only)
 
 

@@ -47,7 +47,7 @@ def set_part(
         strength=None if abs(given - shown.plain_strength) < 1e-6 else given,
     )
     looks.change_part(studio.library, frame_id, kind, name, own)
-    applying.bring_up_to_date(studio.library, studio.runner, frame_id)
+    applying.have_made(studio.library, studio.runner, frame_id)
     return panel(request, studio, frame_id, only)
 
 
@@ -57,7 +57,7 @@ def add(
 ) -> HTMLResponse:
     frame_or_404(studio, frame_id)
     own_steps.add(studio.library, frame_id, version_id)
-    applying.bring_up_to_date(studio.library, studio.runner, frame_id)
+    applying.have_made(studio.library, studio.runner, frame_id)
     return panel(request, studio, frame_id, only)
 
 
@@ -74,7 +74,7 @@ def change(
     """Switched, or at a strength in per cent."""
     frame_or_404(studio, frame_id)
     own_steps.change(studio.library, frame_id, place, "on" in state, from_percent(strength))
-    applying.bring_up_to_date(studio.library, studio.runner, frame_id)
+    applying.have_made(studio.library, studio.runner, frame_id)
     return panel(request, studio, frame_id, only)
 
 
@@ -82,5 +82,5 @@ def change(
 def remove(request: Request, studio: InStudio, frame_id: Id, place: int, only: str = "all") -> HTMLResponse:
     frame_or_404(studio, frame_id)
     own_steps.remove(studio.library, frame_id, place)
-    applying.bring_up_to_date(studio.library, studio.runner, frame_id)
+    applying.have_made(studio.library, studio.runner, frame_id)
     return panel(request, studio, frame_id, only)

@@ -181,7 +181,7 @@ function act(frame, asked, then = () => {}) {
       if (frame === now()) look();
       else at("progress").textContent = `${done} seen, ${open()} to go`;
       if (asked.what === "accept") return;
-      for (let tries = 0; tries < 8 && frame.stale; tries += 1) {
+      for (let tries = 0; tries < 60 && frame.stale; tries += 1) {
         take(frame, await (await send(`/frames/${frame.id}/check`, { what: "look" })).json());
       }
       await decode(frame.picture);

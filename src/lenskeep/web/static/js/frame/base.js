@@ -4,9 +4,9 @@ import { send, toast } from "../shared/api.js";
 import { placeWithin } from "../shared/pointer.js";
 import { SPACE, penOf } from "../shared/screen.js";
 
-// `panel` holds the controls, `box` the picture, whose canvas is laid over it while something is tried; `arrived` gets the
-// address of the finished picture.
-export function makeBase({ panel, box, free, arrived }) {
+// `panel` holds the controls, `box` the picture, whose canvas is laid over it while something is tried; `follow` has the
+// finished picture shown once it is there.
+export function makeBase({ panel, box, free, follow }) {
   const section = () => panel.querySelector("#base");
   const canvas = box.querySelector("[data-trying]");
   let picking = false;
@@ -53,18 +53,9 @@ export function makeBase({ panel, box, free, arrived }) {
   });
   const make = (how, given) => post(`${address()}/${how}`, given);
 
-  async function settle() {
-    const mine = moves;
+  function settle() {
     show(false);
-    try {
-      for (let tries = 0; tries < 8 && mine === moves; tries += 1) {
-        const answer = await send(address().replace(/base$/, "finished"), {});
-        const { finished } = await answer.json();
-        if (finished) return mine === moves && arrived(finished);
-      }
-    } catch (error) {
-      toast(error.message);
-    }
+    return follow();
   }
 
   watchControls(panel, {
@@ -109,5 +100,6 @@ export function makeBase({ panel, box, free, arrived }) {
       canvas.hidden = true;
     },
     picking: () => picking,
+    moves: () => moves,
   };
 }

@@ -7,11 +7,13 @@ import { makeClean } from "../clean/clean.js";
 import { makeClose } from "../close/close.js";
 import { makeRepair } from "../repair/repair.js";
 import { makeBase } from "./base.js";
+import { makePanel } from "./panel.js";
 
 const room = document.getElementById("picture");
 const at = (id) => document.getElementById(id);
 const asked = new URLSearchParams(window.location.search);
 const only = asked.get("only") ?? "all";
+const renew = () => window.htmx.ajax("POST", `/frames/${room.dataset.frame}/fresh?only=${only}`, { target: "#panel" });
 let close = null;
 let nearOrFar = () => {};
 let clean = null;
@@ -34,7 +36,7 @@ const repair = at("repair") && at("compare") ? makeRepair({
   box: at("compare"),
   address: at("repair-bar").dataset.address,
   ratio: Number(room.dataset.width) / Number(room.dataset.height),
-  settled: () => window.htmx.ajax("POST", `${at("repair-bar").dataset.address}/fresh?only=${only}`, { target: "#panel" }),
+  settled: renew,
 }) : null;
 async function toggleRepair(on) {
   if (clean?.on()) await toggleClean(false);
@@ -54,7 +56,7 @@ clean = at("clean") && at("compare") ? makeClean({
   box: at("compare"),
   ratio: Number(room.dataset.width) / Number(room.dataset.height),
   seen: () => close?.renew(),
-  settled: () => window.htmx.ajax("POST", `/frames/${room.dataset.frame}/fresh?only=${only}`, { target: "#panel" }),
+  settled: renew,
 }) : null;
 async function toggleClean(on) {
   if (repair?.on()) await toggleRepair(false);
@@ -70,8 +72,20 @@ if (clean) {
 
 window.addEventListener("resize", fit);
 
-// --- the frame's base
-const base = at("compare") ? makeBase({ panel: at("panel"), box: at("compare"), free: () => !repair?.on() && !clean?.on(), arrived }) : null;
+// --- the panel, and the frame's base in it
+let dividing = false;
+let beside = null;
+const panel = makePanel({
+  panel: at("panel"), frame: room.dataset.frame, arrived, renew, moves: () => base?.moves() ?? 0,
+  renewed() {
+    outlines(true);
+    at("divider")?.setAttribute("aria-pressed", dividing);
+    at("beside")?.setAttribute("aria-pressed", Boolean(beside?.on()));
+  },
+});
+const base = at("compare") ? makeBase({
+  panel: at("panel"), box: at("compare"), free: () => !repair?.on() && !clean?.on(), follow: panel.follow,
+}) : null;
 
 // --- the close view; the next frame of a walk is seen at the same part of it
 const KEPT = "close-at";
@@ -100,7 +114,6 @@ if (at("compare")) {
 
 if (at("before")) {
   const before = at("before");
-  let dividing = false;
   const split = makeDivider(at("split"), at("compare"), (place) => {
     before.style.clipPath = `inset(0 ${100 - 100 * place}% 0 0)`;
     if (dividing) close.split(place);
@@ -112,7 +125,7 @@ if (at("before")) {
     at("which").hidden = !on;
   };
   whileSpace(() => held(true), () => held(false));
-  const beside = makeBeside({
+  beside = makeBeside({
     rooms: at("rooms"), box: at("compare"), close: () => close, fit, asked: () => null, words: () => "original",
     async picture() {
       await before.decode();
@@ -156,15 +169,6 @@ async function outlines(again = false) {
 }
 document.addEventListener("change", (event) => { if (event.target.dataset.showOutline) outlines(); });
 outlines();
-
-let shownPanel = document.querySelector("[data-panel]");
-document.addEventListener("htmx:after:swap", () => {
-  outlines(true);
-  const finished = document.querySelector("#panel [data-finished]")?.dataset.finished;
-  const panel = document.querySelector("[data-panel]");
-  if (panel !== shownPanel) arrived(finished); // not where only a part of it is new
-  shownPanel = panel;
-});
 
 document.addEventListener("keydown", (event) => {
   if (event.target.closest?.("input, select, textarea, [role=slider]")) return;
