@@ -178,7 +178,9 @@ function start(bench) {
     pin: (which, name) => comparing.pin(which, name),
   });
   lanes.addEventListener("click", (event) => {
-    if (event.target.closest("[data-open-history]")) past.open(); });
+    if (event.target.closest("[data-open-history]")) past.open();
+    if (event.target.closest("[data-open-layers]")) openLayers(bench.dataset.scene);
+  });
   watchPeeking(lanes, comparing);
   const versions = makeVersions({ base, renew: steps.renew, settled: values.settled, busy: values.any });
   const { live, set, writePart } = values;
