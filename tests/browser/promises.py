@@ -5,15 +5,20 @@ no button is left out of it.
 from selenium.common.exceptions import ElementClickInterceptedException, ElementNotInteractableException
 
 from lenskeep.core.recipes.models import Recipe
-from lenskeep.store import frames, scenes
+from lenskeep.store import frames, recipes, scenes
+from lenskeep.studio import looks as giving
+from lenskeep.studio import placing
 from lenskeep.studio.bench import draft as bench
+from tools.made_up import look_recipe, ready_shoot
+from tools.running.browser import Person
 
 BUTTONS = "button, summary, a.button, [role=button]"
 _UNPROMISED = f"""
 const known = arguments[0];
 const all = [...document.querySelectorAll(`{BUTTONS}`)];
 for (const one of document.querySelectorAll("template")) all.push(...one.content.querySelectorAll(`{BUTTONS}`));
-return all.filter((b) => !known.some((css) => b.matches(css))).map((b) => b.outerHTML.replace(/\\s+/g, " ").slice(0, 200));
+const left = all.filter((b) => !known.some((css) => b.matches(css)));
+return left.map((b) => b.outerHTML.replace(/\\s+/g, " ").slice(0, 200));
 """
 """The buttons of a page that match none of some selectors, shown or not."""
 
@@ -85,6 +90,37 @@ def is_pressed(person, css):
 ROOM = ".bar [x-data=room] button"
 BAR = (ROOM, ".bar nav a")
 """What every screen has on top; walked on the first of them."""
+
+
+class AtShoot(Person):
+    """Somebody with a shoot of their own of so many frames, a minute apart, which have a look or none."""
+
+    def __init__(self, desk, count, look=True):
+        super().__init__(desk.driver, desk.address)
+        self.library = desk.library
+        desk.shoots += 1
+        self.shoot = ready_shoot(desk.library, desk.folder / f"card-{desk.shoots}", count)
+        with desk.library.db.writing() as write:
+            for n, row in enumerate(self.rows):
+                stamp = f"2026-09-12T18:{n:02d}:00"
+                write.execute("UPDATE frames SET taken_at = ?, place = ? WHERE id = ?", (stamp, stamp, row.id))
+        placing.place(desk.library, self.shoot)
+        if look:
+            giving.give_look(desk.library, self.shoot, recipes.save_recipe(desk.library.db, look_recipe()).id, 1.0)
+
+    @property
+    def rows(self):
+        return frames.summaries(self.library.db, self.shoot)
+
+    @property
+    def scenes(self):
+        return scenes.shown(self.library.db, self.shoot)
+
+    def go(self, address):
+        self.driver.get(f"{self.address}{address}")
+
+    def whole(self, number=0):
+        return frames.frame(self.library.db, self.rows[number].id)
 
 
 def load(person, steps, **more):

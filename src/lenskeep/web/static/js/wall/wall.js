@@ -121,7 +121,10 @@ function drain() {
       if (old) exchange(old, html);
     }
     if (coming.size) drain();
-    else document.documentElement.dataset.touched = touched;
+    else {
+      document.documentElement.dataset.touched = touched;
+      if (selecting.picked.size) doing.tell(selecting.picked); // what was rejected can be taken back in
+    }
   });
 }
 function exchange(old, html) {
