@@ -55,11 +55,13 @@ def set_values(request: Request, studio: InStudio, frame_id: Id, fields: InField
 
 
 @router.post("/finished")
-def finished(request: Request, studio: InStudio, frame_id: Id) -> JSONResponse:
+def finished(request: Request, studio: InStudio, frame_id: Id, make: bool = False) -> JSONResponse:
     """The address of the finished picture once it is up to date, with what was found on it; "" while it is not, or
-    could not be made. ``waiting`` asks to be asked again.
+    could not be made. ``waiting`` asks to be asked again; ``make`` has it made where nobody has asked for it yet.
     """
     frame_or_404(studio, frame_id)
+    if make:
+        applying.have_made(studio.library, studio.runner, frame_id)
     applying.wait_for_picture(studio.library, studio.runner, frame_id)
     view = view_of(studio, frame_id, "all")
     now = view.frame

@@ -43,13 +43,13 @@ export function makePanel({ panel, frame, arrived, renewed, renew, moves }) {
   });
 
   // Asks until the picture is there, could not be made, or something newer is tried or asked for.
-  async function follow() {
+  async function follow(make = false) {
     turn += 1;
     const [mine, before] = [turn, moves()];
     const over = () => mine !== turn || before !== moves();
     try {
-      while (!over()) {
-        const { finished, waiting, made } = await (await send(`/frames/${frame}/finished`, {})).json();
+      for (let first = make; !over(); first = false) {
+        const { finished, waiting, made } = await (await send(`/frames/${frame}/finished?make=${first}`, {})).json();
         if (over()) return;
         if (finished) arrived(finished);
         if (waiting) continue;
@@ -61,6 +61,6 @@ export function makePanel({ panel, frame, arrived, renewed, renew, moves }) {
       toast(error.message);
     }
   }
-  if (panel.firstElementChild?.dataset.waiting !== undefined) setTimeout(follow); // when the page is made
+  if (panel.firstElementChild?.dataset.waiting !== undefined) setTimeout(() => follow(true)); // when the page is there
   return { follow };
 }
