@@ -4,7 +4,7 @@ BIN := .venv/bin
 export PYTHONDONTWRITEBYTECODE :=
 DEMO_HOME ?= $(CURDIR)/.lenskeep/demo
 
-.PHONY: setup demo test check bench shots frontend clean
+.PHONY: setup demo test check races bench shots frontend clean
 
 setup: .venv/.ready .venv/.kernels
 
@@ -30,6 +30,10 @@ check: setup
 	$(BIN)/ruff format --check .
 	$(BIN)/mypy
 	$(BIN)/lint-imports
+
+# The store, the studio and the queue once more, threads changed at every statement; SEED draws otherwise
+races: setup
+	$(BIN)/pytest -n 2 -p tools.running.races --races $${SEED:-1} tests/store tests/studio tests/work
 
 bench: setup
 	sh tools/chromium.sh

@@ -117,6 +117,15 @@ def _wrong_pictures(clients: Clients, library: Library) -> int:
     return wrong
 
 
+def _places(log: str) -> list[str]:
+    """Where long transactions were, as the log tells: their milliseconds and the lines that led there."""
+    out = []
+    for part in log.split("a transaction took ")[1:]:
+        lines = re.findall(r'lenskeep/(\S+)", line (\d+), in (\w+)', part.split("\n20", 1)[0])
+        out.append(f"{part.split(' ', 1)[0]} ms: " + " < ".join(f"{f}:{n} {w}" for f, n, w in reversed(lines[-6:])))
+    return out
+
+
 def main(words: list[str]) -> int:
     """Returns how much was wrong."""
     minutes = float(next(iter(words), "20"))
@@ -148,11 +157,17 @@ def main(words: list[str]) -> int:
     print(f"Four clients, {minutes:g} minutes")
     for what, times in sorted(clients.took.items()):
         times.sort()
-        print(f"  {what:22s} {len(times):6d} times, median {times[len(times) // 2]:6.0f} ms, most {times[-1]:6.0f} ms")
+        late = times[int(0.999 * len(times))]
+        print(
+            f"  {what:22s} {len(times):6d} times, median {times[len(times) // 2]:6.0f} ms, "
+            f"all but one in a thousand {late:6.0f}, most {times[-1]:6.0f} ms"
+        )
     over = sum(times[-1] > LONGEST_MS for what, times in clients.took.items() if what != "a folder")
     print(
         f"  transactions over {LONGEST_TRANSACTION_MS:.0f} ms: {len(held)}, the longest {max(held, default=0):.0f} ms"
     )
+    for place in _places(text):
+        print(f"    {place}")
     print(f"  kinds of answer over {LONGEST_MS:.0f} ms: {over}; pictures that were wrong: {wrong}")
     print(f"  refused or failed: {len(clients.wrong)} {clients.wrong[:3]}; defects: {text.count('defect ')}")
     return wrong + len(held) + over + len(clients.wrong)

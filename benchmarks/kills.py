@@ -253,6 +253,8 @@ def at_the_end(shoot: Shoot, expected: dict[str, str], when: str, table: Table) 
     if drafts:
         table.fault(when, f"drafts are left: {drafts}")
     look_through(shoot, when, table)
+    for words in keeping.verify(Library(shoot.library.home)).wrong:
+        table.fault(when, f"verify: {words}")
 
 
 def server_kills(count: int, seed: int, table: Table) -> None:

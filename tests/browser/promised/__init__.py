@@ -2,6 +2,8 @@
 no button is left out of it.
 """
 
+from contextlib import contextmanager
+
 from selenium.common.exceptions import ElementClickInterceptedException, ElementNotInteractableException
 
 from lenskeep.core.recipes.models import Recipe
@@ -9,6 +11,7 @@ from lenskeep.store import frames, recipes, scenes
 from lenskeep.studio import looks as giving
 from lenskeep.studio import placing
 from lenskeep.studio.bench import draft as bench
+from tests.browser.hands import Hands
 from tools.made_up import look_recipe, ready_shoot
 from tools.running.browser import Person
 
@@ -28,7 +31,9 @@ class Table:
     button is pressed (or what is yielded: a selector, an element), then what must be true.
     """
 
-    def __init__(self):
+    def __init__(self, opened):
+        """``opened``: a context that gives somebody at the screen, of a desk."""
+        self.opened = opened
         self.promises = {}
         self.passing = {}
 
@@ -44,16 +49,20 @@ class Table:
 
         return keep
 
-    def parameters(self):
-        """For parametrize: (selector, promise), and their names."""
-        return {
-            "argvalues": list(self.promises.items()),
-            "ids": [promise.__name__ for promise in self.promises.values()],
-        }
+    @property
+    def known(self):
+        """The selectors of all buttons that it speaks of."""
+        return [*self.promises, *self.passing]
 
     def unpromised(self, person, elsewhere=()):
         """Buttons of the page as it is that no promise is about; ``elsewhere`` are selectors of other tables."""
-        return person.driver.execute_script(_UNPROMISED, [*self.promises, *self.passing, *elsewhere])
+        return person.driver.execute_script(_UNPROMISED, [*self.known, *elsewhere])
+
+
+def listed(tables):
+    """For parametrize: (table, selector, promise) of every promise in these tables, and their names."""
+    every = [(table, css, promise) for table in tables for css, promise in table.promises.items()]
+    return {"argvalues": every, "ids": [promise.__name__ for _, _, promise in every]}
 
 
 def walk(person, css, promise):
@@ -121,6 +130,22 @@ class AtShoot(Person):
 
     def whole(self, number=0):
         return frames.frame(self.library.db, self.rows[number].id)
+
+
+@contextmanager
+def at_the_bench(desk, steps, **more):
+    """The Bench of a shoot that all who ask for it share, with this recipe; the browser has nothing to complain of."""
+    if not hasattr(desk, "bencher"):
+        shoot = ready_shoot(desk.library, desk.folder / "shared-bench", 4, 400, 600)
+        desk.bencher = Hands(desk.driver, desk.address, desk.library, shoot)
+    person = desk.bencher
+    person.complaints()  # those of a page before
+    load(person, steps, **more)
+    yield person
+    person.driver.execute_script("localStorage.clear()")
+    person.ends()
+    told = person.complaints()
+    assert told == [], told
 
 
 def load(person, steps, **more):

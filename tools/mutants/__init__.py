@@ -1,0 +1,1 @@
+"""What the tests catch: faults that are planted one at a time, and whether a test sees each."""
