@@ -30,6 +30,8 @@ from tools.made_up import look_recipe, ready_shoot, write_photo
 from tools.running.server import Server
 
 LONGEST_MS, LONGEST_TRANSACTION_MS = 1000.0, 50.0
+START_SECONDS = 4.0
+"""After a start the server reads its kernels and its workers come up; people begin to work a moment after."""
 
 
 class Clients:
@@ -40,11 +42,15 @@ class Clients:
         self.took: dict[str, list[float]] = defaultdict(list)
         self.seen: list[tuple[int, float, bytes]] = []
         self.wrong: list[str] = []
+        self.begun, self.late = time.perf_counter(), list[str]()
 
     def timed(self, what: str, call: Callable[[], object]) -> object:
         began = time.perf_counter()
         answer = call()
-        self.took[what].append(1000.0 * (time.perf_counter() - began))
+        ms = 1000.0 * (time.perf_counter() - began)
+        self.took[what].append(ms)
+        if ms > LONGEST_MS:
+            self.late.append(f"{what} at {began - self.begun:.0f} s: {ms:.0f} ms")
         return answer
 
     def until_the_end(self, act: Callable[[Visitor, random.Random], None], seed: int) -> None:
@@ -120,7 +126,7 @@ def _wrong_pictures(clients: Clients, library: Library) -> int:
 def _places(log: str) -> list[str]:
     """Where long transactions were, as the log tells: their milliseconds and the lines that led there."""
     out = []
-    for part in log.split("a transaction took ")[1:]:
+    for part in re.split(r"a transaction took (?=\d)", log)[1:]:
         lines = re.findall(r'lenskeep/(\S+)", line (\d+), in (\w+)', part.split("\n20", 1)[0])
         out.append(f"{part.split(' ', 1)[0]} ms: " + " < ".join(f"{f}:{n} {w}" for f, n, w in reversed(lines[-6:])))
     return out
@@ -138,6 +144,7 @@ def main(words: list[str]) -> int:
         make_runner(library, 0).run_until_idle()
         draft.load(library, scenes.first_scene(library.db, shoot).id, look_recipe())  # type: ignore[union-attr]
         with Server(scratch / "home", workers=2) as server:
+            time.sleep(START_SECONDS)
             clients = Clients(scratch / "home", scratch, server.address, time.monotonic() + 60 * minutes)
             acts = (clients.bench, clients.wall, clients.check, clients.card)
             people = [threading.Thread(target=clients.until_the_end, args=(act, n)) for n, act in enumerate(acts)]
@@ -166,7 +173,7 @@ def main(words: list[str]) -> int:
     print(
         f"  transactions over {LONGEST_TRANSACTION_MS:.0f} ms: {len(held)}, the longest {max(held, default=0):.0f} ms"
     )
-    for place in _places(text):
+    for place in (*clients.late, *_places(text)):
         print(f"    {place}")
     print(f"  kinds of answer over {LONGEST_MS:.0f} ms: {over}; pictures that were wrong: {wrong}")
     print(f"  refused or failed: {len(clients.wrong)} {clients.wrong[:3]}; defects: {text.count('defect ')}")

@@ -2,12 +2,14 @@
 
 import signal
 import sys
+import threading
 from types import FrameType
 
 import uvicorn
 
 from lenskeep.studio.bench.ready_frames import few_arenas
 from lenskeep.studio.library import Library
+from lenskeep.studio.warm import load_kernels
 from lenskeep.web.app import create_app
 
 HELD_OPEN_SECONDS = 1
@@ -36,4 +38,6 @@ def serve(library: Library, port: int, cluster: str | None = None, key: str = ""
         server_header=False,
         timeout_graceful_shutdown=HELD_OPEN_SECONDS,
     )
+    # beside the start: the first picture of the Bench would wait for them
+    threading.Thread(target=load_kernels, name="kernels", daemon=True).start()
     _Server(config).run()
