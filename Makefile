@@ -23,7 +23,7 @@ demo: setup
 
 test: setup check
 	sh tools/chromium.sh
-	$(BIN)/pytest -n 2 --dist loadfile
+	$(BIN)/pytest -n 2 --dist loadfile --durations=10
 
 check: setup
 	$(BIN)/ruff check .
