@@ -120,3 +120,17 @@ def test_raw_files_of_a_shoot_can_start_neutral_and_are_found_anew_and_a_jpeg_st
     assert neutral["a.dng"].facts is not None and frames.count_raws(library.db, shoot) == 1
     assert light(neutral["a.dng"]) < 0.9 * light(soft["a.dng"])
     assert Stage(library).picture(neutral["a.dng"].id, Recipe(), WITNESS_SIDE)[:2] == b"\xff\xd8"
+
+
+def test_what_was_acknowledged_is_on_the_disk(library, tmp_path):
+    """A power cut right after takes nothing back: the transaction that a frame comes in by is written through."""
+    said = []
+    shoot = bring_in.create_shoot(library, "Durable")
+    library.db.reader.set_trace_callback(said.append)
+    assert bring_in.receive(library, shoot, write_photo(tmp_path / "one.jpg"), "one.jpg").frame_ids
+    library.db.reader.set_trace_callback(None)
+    came = next(n for n, words in enumerate(said) if words.lstrip().startswith("INSERT INTO frames"))
+    pragmas = [words for words in said[:came] if words.startswith("PRAGMA synchronous")]
+    assert pragmas[-1:] == ["PRAGMA synchronous = FULL"]
+    after = [words for words in said[came:] if words.startswith(("COMMIT", "PRAGMA synchronous"))]
+    assert after[:2] == ["COMMIT", "PRAGMA synchronous = NORMAL"], "and later ones are as quick as before"
