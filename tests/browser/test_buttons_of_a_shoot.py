@@ -4,11 +4,19 @@ import pytest
 
 from lenskeep.store import shoots
 from lenskeep.studio import many
+from tests.browser.hands import running_desk
 from tests.browser.promised import BAR, frame, listed, mending, selection, walk, wall
 from tests.browser.promised.compared import even
 
 pytestmark = pytest.mark.browser
 TABLES = (wall.wall, selection.selection, frame.frame, mending.mending)
+
+
+@pytest.fixture(scope="module")
+def desk(tmp_path_factory):
+    """A library of its own: scenes that are cut here are none that others count on."""
+    with running_desk(tmp_path_factory.mktemp("shoot")) as own:
+        yield own
 
 
 @pytest.mark.parametrize(("table", "css", "promise"), **listed(TABLES))

@@ -135,6 +135,8 @@ def none_and_what_is_sure_is_ticked(me):
 @even(".evenness a.button")
 def evening_out_is_gone_to(me):
     uneven(me, "wall")
+    me.wait(lambda: me.all(".even-chart"))
+    me.ends()
     yield
     me.wait(lambda: me.driver.current_url.endswith("/even"))
 

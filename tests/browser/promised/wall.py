@@ -19,7 +19,7 @@ def opened(desk):
     """The wall of a shoot of four finished frames."""
     person = AtShoot(desk, COUNT)
     person.go(f"/shoots/{person.shoot}")
-    person.wait(lambda: len(person.all(".tile img[alt*=finished]")) == COUNT)
+    person.wait(lambda: len(person.all(".tile img[alt*=finished]")) == COUNT, 120)
     yield person
     person.ends()
 
@@ -67,6 +67,8 @@ def masks_are_found_again(me):
     me.press("This shoot…")
     yield
     me.wait(lambda: any(j.kind == "find" for j in jobs.jobs(me.library.db, me.shoot)))
+    for job in jobs.active_jobs(me.library.db, me.shoot, "find"):  # asked for is enough: it takes its time
+        jobs.cancel(me.library.db, job.id)
 
 
 @wall("form[action$='/scenes-again'] button")
