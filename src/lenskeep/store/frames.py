@@ -108,6 +108,11 @@ class FrameSummary:
         return self.found and bool(self.wanted_key) and self.result_key != self.wanted_key
 
     @property
+    def awaited(self) -> bool:
+        """It is stale, and nothing has kept its picture from being made: somebody may wait for it."""
+        return self.stale and not self.render_problem
+
+    @property
     def box(self) -> Box | None:
         return box_of(self.box_text)
 

@@ -69,7 +69,13 @@ def have_made(library: Library, runner: Runner, frame_id: int) -> None:
     """
     if not runner.alive:
         render_frame(library, frame_id)
-    elif queue_now(library, frame_id) is not None:
+    else:
+        ask_for(library, runner, frame_id)
+
+
+def ask_for(library: Library, runner: Runner, frame_id: int) -> None:
+    """Queue one frame before everything else, if anything is to be made of it, and have the queue begin at once."""
+    if queue_now(library, frame_id) is not None:
         runner.wake()
 
 
@@ -81,7 +87,7 @@ def wait_for_picture(library: Library, runner: Runner, frame_id: int) -> None:
     end = time.monotonic() + WAIT_SECONDS
     while time.monotonic() < end:
         now = frames.summary(library.db, frame_id)
-        if now is None or not now.stale or now.render_problem:
+        if now is None or not now.awaited:
             return
         time.sleep(0.02)
 

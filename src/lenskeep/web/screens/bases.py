@@ -1,5 +1,6 @@
 """A frame's base on its own page: set, tried while a slider moves, measured, taken from the frame before, undone."""
 
+from dataclasses import dataclass
 from typing import Annotated, Literal
 
 from fastapi import APIRouter, Form, Request
@@ -8,6 +9,7 @@ from pydantic import BaseModel, ConfigDict
 
 from lenskeep.core.base.models import AMOUNTS, AS_IT_CAME, FrameBase
 from lenskeep.core.problems import UserProblem
+from lenskeep.store.frames import FrameRow
 from lenskeep.studio import applying, basing, deeds
 from lenskeep.studio.bench import trying
 from lenskeep.web.present import fragment, page
@@ -21,6 +23,13 @@ MADE = {
     "came": "a base taken back",
     "neutral": "a click on something neutral",
 }
+
+
+@dataclass(frozen=True)
+class Made:
+    """What the finished picture of a frame says of itself."""
+
+    frame: FrameRow
 
 
 class Tried(BaseModel):
@@ -49,8 +58,7 @@ def set_values(request: Request, studio: InStudio, frame_id: Id, fields: InField
     except ValueError as error:
         raise UserProblem("A value of a base is a number.") from error
     basing.set_values(studio.library, frame.shoot_id, [frame_id], values, f"the base of {frame.file_name}")
-    if applying.queue_now(studio.library, frame_id) is not None:
-        studio.runner.wake()
+    applying.ask_for(studio.library, studio.runner, frame_id)
     return page(request, "frame/base_rest.html", view_of(studio, frame_id, only))
 
 
@@ -62,12 +70,12 @@ def finished(request: Request, studio: InStudio, frame_id: Id, make: bool = Fals
     frame_or_404(studio, frame_id)
     if make:
         applying.have_made(studio.library, studio.runner, frame_id)
-    applying.wait_for_picture(studio.library, studio.runner, frame_id)
-    view = view_of(studio, frame_id, "all")
-    now = view.frame
+    else:
+        applying.wait_for_picture(studio.library, studio.runner, frame_id)
+    now = frame_or_404(studio, frame_id)
     address = f"/frames/{frame_id}/finished/{now.result_key}.jpg" if now.finished else ""
-    made = fragment(request, "frame/made.html", view)
-    return JSONResponse({"finished": address, "waiting": now.stale and not now.render_problem, "made": made})
+    made = "" if now.awaited else fragment(request, "frame/made.html", Made(now))
+    return JSONResponse({"finished": address, "waiting": now.awaited, "made": made})
 
 
 @router.post("/base/{how}", response_class=HTMLResponse)

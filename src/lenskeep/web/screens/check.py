@@ -134,8 +134,8 @@ def do(studio: InStudio, frame_id: Id, asked: Doing) -> JSONResponse:
         said = deeds.undo(library, frame.shoot_id)
     if asked.what == "look":
         applying.wait_for_picture(library, studio.runner, frame_id)
-    elif applying.queue_now(library, frame_id) is not None:
-        studio.runner.wake()
+    else:
+        applying.ask_for(library, studio.runner, frame_id)
     left, done = checks.counts(library.db, frame.shoot_id)
     entry = checking.entry(library, frame_id)
     return JSONResponse(told(entry) | {"said": said, "left": left, "done": done})

@@ -30,8 +30,8 @@ class Back(BaseModel):
 
 def _state(studio: Studio, frame: FrameRow) -> JSONResponse:
     """What the page needs to know after a change; the picture that is wanted now is asked for."""
-    if frame.stale and applying.queue_now(studio.library, frame.id) is not None:
-        studio.runner.wake()
+    if frame.stale:
+        applying.ask_for(studio.library, studio.runner, frame.id)
     clean = frame.override.clean
     last = clean.done[-1] if clean.done else None
     out: dict[str, Any] = {

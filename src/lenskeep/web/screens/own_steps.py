@@ -20,7 +20,7 @@ router = APIRouter()
 def found(studio: InStudio, frame_id: Id) -> Response:
     """Draw the page anew as soon as the frame's masks are there, and its finished picture if it wants one."""
     there = frame_or_404(studio, frame_id)
-    ready = there.facts is not None and (not there.stale or bool(there.render_problem))
+    ready = there.facts is not None and not there.awaited
     return Response(headers={"HX-Refresh": "true"} if ready or there.state == "failed" else None)
 
 
