@@ -6,10 +6,13 @@ from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.support.ui import Select
 
 from lenskeep.core.recipes.models import Recipe
+from lenskeep.store import frames, recipes, scenes
 from lenskeep.store.assets import keep_assets
+from lenskeep.studio import looks as giving
+from lenskeep.studio import placing
 from lenskeep.studio.bench import draft as bench
 from lenskeep.studio.library import Library
-from tools.made_up import ASSETS, ready_shoot
+from tools.made_up import ASSETS, look_recipe, ready_shoot
 from tools.running.browser import Person, open_browser
 from tools.running.server import Server
 
@@ -116,6 +119,23 @@ class Hands(Person):
             at = point
         chain.release().perform()
 
+    def load(self, steps, **more):
+        """The Bench with this recipe and no other key frame than the first; nothing is left of what was done before."""
+        recipe = Recipe.model_validate({"name": "Hands", "steps": steps, **more})
+        bench.load(self.library, self.shoot, recipe)
+        first = frames.summaries(self.library.db, self.shoot)[0]
+        scenes.set_key_frame(self.library.db, self.shoot, first.id)
+        self.complaints()  # those of a page before
+        self.driver.get(f"{self.address}/scenes/{self.shoot}/bench")
+        self.settled("#key-canvas")
+
+    def leaves_nothing(self):
+        """Nothing is kept for the next one, and the browser has nothing to complain of."""
+        self.driver.execute_script("localStorage.clear()")
+        self.ends()
+        told = self.complaints()
+        assert told == [], told
+
     def rest_then_leave(self):
         """What is on its way when a page is left is complained of by the next one."""
         self.ends()
@@ -124,6 +144,37 @@ class Hands(Person):
 
     def handle(self, name):
         return self.find(f"#overlay .handle[aria-label^='{name}']")
+
+
+class AtShoot(Person):
+    """Somebody with a shoot of their own of so many frames, a minute apart, which have a look or none."""
+
+    def __init__(self, desk, count, look=True):
+        super().__init__(desk.driver, desk.address)
+        self.library = desk.library
+        desk.shoots += 1
+        self.shoot = ready_shoot(desk.library, desk.folder / f"card-{desk.shoots}", count)
+        with desk.library.db.writing() as write:
+            for n, row in enumerate(self.rows):
+                stamp = f"2026-09-12T18:{n:02d}:00"
+                write.execute("UPDATE frames SET taken_at = ?, place = ? WHERE id = ?", (stamp, stamp, row.id))
+        placing.place(desk.library, self.shoot)
+        if look:
+            giving.give_look(desk.library, self.shoot, recipes.save_recipe(desk.library.db, look_recipe()).id, 1.0)
+
+    @property
+    def rows(self):
+        return frames.summaries(self.library.db, self.shoot)
+
+    @property
+    def scenes(self):
+        return scenes.shown(self.library.db, self.shoot)
+
+    def go(self, address):
+        self.driver.get(f"{self.address}{address}")
+
+    def whole(self, number=0):
+        return frames.frame(self.library.db, self.rows[number].id)
 
 
 class Desk:
@@ -139,16 +190,10 @@ class Desk:
         self.shoots += 1
         shoot = ready_shoot(self.library, self.folder / f"card-{self.shoots}", count, height, width)
         keep_assets(self.library.db, ASSETS)
-        bench.load(self.library, shoot, Recipe.model_validate({"name": "Hands", "steps": steps}))
         person = Hands(self.driver, self.address, self.library, shoot)
-        person.complaints()  # those of a test before
-        self.driver.get(f"{self.address}/scenes/{shoot}/bench")
-        person.settled("#key-canvas")
+        person.load(steps)
         yield person
-        self.driver.execute_script("localStorage.clear()")
-        person.ends()
-        told = person.complaints()
-        assert told == [], told
+        person.leaves_nothing()
 
 
 @contextmanager

@@ -6,7 +6,6 @@ from selenium.webdriver.common.keys import Keys
 
 from lenskeep.store import frames, recipes
 from lenskeep.studio import looks as giving
-from tests.browser.hands import running_desk
 from tools.made_up import look_recipe, ready_shoot
 from tools.running.browser import Person
 
@@ -36,17 +35,12 @@ class Looking(Person):
         return self.find("#panel [hx-post*='/strength'] input[type=range]")
 
 
-@pytest.fixture(scope="module")
-def desk(tmp_path_factory):
-    with running_desk(tmp_path_factory.mktemp("panel")) as own:
-        yield own
-
-
 @pytest.fixture
 def me(desk, tmp_path):
     shoot = ready_shoot(desk.library, tmp_path / "card", 2)
     giving.give_look(desk.library, shoot, recipes.save_recipe(desk.library.db, look_recipe()).id, 1.0)
     person = Looking(desk, shoot)
+    person.complaints()  # those of a page before
     person.driver.get(f"{desk.address}/frames/{person.id}")
     yield person
     person.ends()

@@ -2,7 +2,6 @@
 
 import io
 import json
-import urllib.request
 import zipfile
 
 import numpy as np
@@ -133,9 +132,7 @@ def test_painting_is_seen_at_once_everywhere_and_on_no_other_frame(mender, tmp_p
     mender.press("Hand over", "main button")
     mender.reads("files are ready", seconds=90)
     link = mender.find("a[href*='download'], a[download]").get_attribute("href")
-    cookie = "; ".join(f"{c['name']}={c['value']}" for c in mender.driver.get_cookies())
-    with urllib.request.urlopen(urllib.request.Request(link, headers={"cookie": cookie})) as answer:
-        bundle = zipfile.ZipFile(io.BytesIO(answer.read()))
+    bundle = zipfile.ZipFile(io.BytesIO(mender.fetched(link)))
     name = mender.frame.file_name
     assert abs(brightness(io.BytesIO(bundle.read(name)), 0.12, 0.85) - own) < 4
     # the recipe that leaves knows nothing of it

@@ -8,10 +8,8 @@ from lenskeep.core.recipes.models import Recipe
 from lenskeep.store import checks, evenness, frames, looks, recipes, scenes
 from lenskeep.store.evenness import Need
 from lenskeep.studio import looks as giving
-from lenskeep.studio import placing
-from tests.browser.hands import running_desk
-from tools.made_up import look_recipe, ready_shoot
-from tools.running.browser import Person
+from tests.browser.hands import AtShoot, running_desk
+from tools.made_up import look_recipe
 
 pytestmark = pytest.mark.browser
 SKY = {
@@ -29,32 +27,12 @@ def desk(tmp_path_factory):
         yield own
 
 
-class Shooter(Person):
-    """Somebody with a shoot of so many frames."""
-
-    def __init__(self, desk, count, look=True):
-        super().__init__(desk.driver, desk.address)
-        self.library = desk.library
-        desk.count = getattr(desk, "count", 0) + 1
-        self.shoot = ready_shoot(desk.library, desk.folder / f"whole-{desk.count}", count)
-        with desk.library.db.writing() as write:  # a minute apart, so that they are no burst
-            for n, row in enumerate(self.rows):
-                stamp = f"2026-09-12T18:{n:02d}:00"
-                write.execute("UPDATE frames SET taken_at = ?, place = ? WHERE id = ?", (stamp, stamp, row.id))
-        placing.place(desk.library, self.shoot)
-        if look:
-            giving.give_look(desk.library, self.shoot, recipes.save_recipe(desk.library.db, look_recipe()).id, 1.0)
-
-    @property
-    def rows(self):
-        return frames.summaries(self.library.db, self.shoot)
+class Shooter(AtShoot):
+    """Somebody who selects on the wall by pointer and keys."""
 
     @property
     def scene(self):
-        return scenes.shown(self.library.db, self.shoot)[0]
-
-    def go(self, address):
-        self.driver.get(f"{self.address}{address}")
+        return self.scenes[0]
 
     def keys(self, *what, held=None):
         chain = ActionChains(self.driver)

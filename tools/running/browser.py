@@ -2,6 +2,7 @@
 
 import shutil
 import time
+import urllib.request
 
 from selenium import webdriver
 from selenium.common.exceptions import StaleElementReferenceException, TimeoutException
@@ -150,6 +151,12 @@ class Person:
     def sight(self, css):
         """What a canvas shows, to be compared."""
         return self.driver.execute_script("return document.querySelector(arguments[0]).toDataURL()", css)
+
+    def fetched(self, address):
+        """What lies at an address, for whoever this browser is."""
+        cookie = "; ".join(f"{c['name']}={c['value']}" for c in self.driver.get_cookies())
+        with urllib.request.urlopen(urllib.request.Request(address, headers={"cookie": cookie})) as answer:
+            return answer.read()
 
     def ends(self):
         """Wait until nothing is on its way any more."""

@@ -6,14 +6,8 @@ from contextlib import contextmanager
 
 from selenium.common.exceptions import ElementClickInterceptedException, ElementNotInteractableException
 
-from lenskeep.core.recipes.models import Recipe
-from lenskeep.store import frames, recipes, scenes
-from lenskeep.studio import looks as giving
-from lenskeep.studio import placing
-from lenskeep.studio.bench import draft as bench
 from tests.browser.hands import Hands
-from tools.made_up import look_recipe, ready_shoot
-from tools.running.browser import Person
+from tools.made_up import ready_shoot
 
 BUTTONS = "button, summary, a.button, [role=button]"
 _UNPROMISED = f"""
@@ -101,37 +95,6 @@ BAR = (ROOM, ".bar nav a")
 """What every screen has on top; walked on the first of them."""
 
 
-class AtShoot(Person):
-    """Somebody with a shoot of their own of so many frames, a minute apart, which have a look or none."""
-
-    def __init__(self, desk, count, look=True):
-        super().__init__(desk.driver, desk.address)
-        self.library = desk.library
-        desk.shoots += 1
-        self.shoot = ready_shoot(desk.library, desk.folder / f"card-{desk.shoots}", count)
-        with desk.library.db.writing() as write:
-            for n, row in enumerate(self.rows):
-                stamp = f"2026-09-12T18:{n:02d}:00"
-                write.execute("UPDATE frames SET taken_at = ?, place = ? WHERE id = ?", (stamp, stamp, row.id))
-        placing.place(desk.library, self.shoot)
-        if look:
-            giving.give_look(desk.library, self.shoot, recipes.save_recipe(desk.library.db, look_recipe()).id, 1.0)
-
-    @property
-    def rows(self):
-        return frames.summaries(self.library.db, self.shoot)
-
-    @property
-    def scenes(self):
-        return scenes.shown(self.library.db, self.shoot)
-
-    def go(self, address):
-        self.driver.get(f"{self.address}{address}")
-
-    def whole(self, number=0):
-        return frames.frame(self.library.db, self.rows[number].id)
-
-
 @contextmanager
 def at_the_bench(desk, steps, **more):
     """The Bench of a shoot that all who ask for it share, with this recipe; the browser has nothing to complain of."""
@@ -139,19 +102,6 @@ def at_the_bench(desk, steps, **more):
         shoot = ready_shoot(desk.library, desk.folder / "shared-bench", 4, 400, 600)
         desk.bencher = Hands(desk.driver, desk.address, desk.library, shoot)
     person = desk.bencher
-    person.complaints()  # those of a page before
-    load(person, steps, **more)
+    person.load(steps, **more)
     yield person
-    person.driver.execute_script("localStorage.clear()")
-    person.ends()
-    told = person.complaints()
-    assert told == [], told
-
-
-def load(person, steps, **more):
-    """The person's Bench with this recipe; nothing is left of what was done before."""
-    recipe = Recipe.model_validate({"name": "Hands", "steps": steps, **more})
-    bench.load(person.library, person.shoot, recipe)
-    scenes.set_key_frame(person.library.db, person.shoot, frames.summaries(person.library.db, person.shoot)[0].id)
-    person.driver.get(f"{person.address}/scenes/{person.shoot}/bench")
-    person.settled("#key-canvas")
+    person.leaves_nothing()

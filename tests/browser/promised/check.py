@@ -5,7 +5,8 @@ from contextlib import contextmanager
 from lenskeep.core.recipes.models import Recipe
 from lenskeep.store import checks, frames, recipes
 from lenskeep.studio import looks as giving
-from tests.browser.promised import AtShoot, Table
+from tests.browser.hands import AtShoot
+from tests.browser.promised import Table
 
 BURN = {
     "id": "burn",

@@ -7,7 +7,8 @@ from selenium.webdriver.common.action_chains import ActionChains
 from lenskeep.store import recipes, scenes
 from lenskeep.studio import looks as giving
 from lenskeep.studio import many
-from tests.browser.promised import AtShoot, Table, hit, is_pressed
+from tests.browser.hands import AtShoot
+from tests.browser.promised import Table, hit, is_pressed
 from tools.made_up import look_recipe
 
 

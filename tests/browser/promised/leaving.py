@@ -1,7 +1,6 @@
 """Dust, handing over, the first page, activity."""
 
 import io
-import urllib.request
 import zipfile
 
 from lenskeep.store import deliveries, dust, frames, jobs, shoots
@@ -70,9 +69,7 @@ def at_the_door(me):
 
 def downloaded(me):
     link = me.find("a[download]").get_attribute("href")
-    cookie = "; ".join(f"{c['name']}={c['value']}" for c in me.driver.get_cookies())
-    with urllib.request.urlopen(urllib.request.Request(link, headers={"cookie": cookie})) as answer:
-        return zipfile.ZipFile(io.BytesIO(answer.read()))
+    return zipfile.ZipFile(io.BytesIO(me.fetched(link)))
 
 
 @handing("form[action$='/hand-over'] > button.button-main", "a[download]")

@@ -3,7 +3,7 @@
 from selenium.webdriver.common.keys import Keys
 
 from lenskeep.store import frames, looks, recipes, scenes
-from tests.browser.promised import Table, hit, is_pressed, load
+from tests.browser.promised import Table, hit, is_pressed
 from tests.browser.promised.stage import STEPS, SUBJECT, look, opened
 
 near = Table(opened)
@@ -55,7 +55,7 @@ def a_witness_becomes_the_key_frame(me):
 @near(".gradient-mark")
 def a_gradient_is_opened_where_it_lies(me):
     pool = {"id": "b", "name": "Pool", "region": {"parts": [{"id": "q", "kind": "pool"}]}, "adjustments": []}
-    load(me, [*STEPS[:1], pool])
+    me.load([*STEPS[:1], pool])
     me.open(0)
     yield
     me.wait(lambda: me.find(".lane[data-open]").get_attribute("data-step") == "b")
@@ -153,7 +153,7 @@ def the_masks_of_the_key_frame_are_mended(me):
 def shared(me):
     region = {"name": "Around", "region": SUBJECT}
     steps = [{**step, "shared": {"region": "r"}, "region": {"parts": []}} for step in STEPS]
-    load(me, steps, regions={"r": region})
+    me.load(steps, regions={"r": region})
     me.open(0)
     me.chip("share")
     hit(me, ".lane[data-open] [data-delete-shared]")

@@ -2,7 +2,7 @@
 
 from contextlib import contextmanager
 
-from tests.browser.promised import ROOM, Table, at_the_bench, hit, is_pressed, load
+from tests.browser.promised import ROOM, Table, at_the_bench, hit, is_pressed
 
 SUBJECT = {"parts": [{"id": "p", "kind": "subject"}]}
 STEPS = [
@@ -152,7 +152,7 @@ def warned(me):
     """The key frame is far too bright for a guard to be quiet."""
     hard = [{"id": "z", "kind": "exposure", "ev": 3.5}]
     steps = [*STEPS[:1], {"id": "b", "name": "Hard", "adjustments": hard}]
-    load(me, steps)
+    me.load(steps)
     me.wait(lambda: me.all("[data-guard=clipped][data-warns]") and me.find("[data-mend]").is_displayed())
 
 

@@ -8,7 +8,8 @@ from selenium.webdriver.common.keys import Keys
 from lenskeep.store import findings, jobs, looks, recipes, shoots
 from lenskeep.studio import looks as giving
 from lenskeep.studio import many
-from tests.browser.promised import AtShoot, Table, hit
+from tests.browser.hands import AtShoot
+from tests.browser.promised import Table, hit
 from tools.made_up import look_recipe
 
 COUNT = 4
