@@ -9,11 +9,15 @@ import uvicorn
 
 from lenskeep.studio.bench.ready_frames import few_arenas
 from lenskeep.studio.library import Library
-from lenskeep.studio.warm import load_kernels
+from lenskeep.studio.warm import warm_up
 from lenskeep.web.app import create_app
 
 HELD_OPEN_SECONDS = 1
 """How long a stop waits for requests that are still under way, such as an upload that somebody holds open."""
+TURN_SECONDS = 0.001
+"""How long a thread that reckons keeps Python to itself while others wait for it. Every statement of a transaction
+gives it up and asks for it anew, so that five times as long, which is usual, makes 20 statements wait 100 ms.
+"""
 
 
 class _Server(uvicorn.Server):
@@ -28,6 +32,7 @@ def serve(library: Library, port: int, cluster: str | None = None, key: str = ""
     be opened.
     """
     few_arenas()
+    sys.setswitchinterval(TURN_SECONDS)
     # asked to end, it ends as any program does, and gives back what processes shared
     signal.signal(signal.SIGTERM, lambda *_: sys.exit(0))
     config = uvicorn.Config(
@@ -38,6 +43,6 @@ def serve(library: Library, port: int, cluster: str | None = None, key: str = ""
         server_header=False,
         timeout_graceful_shutdown=HELD_OPEN_SECONDS,
     )
-    # beside the start: the first picture of the Bench would wait for them
-    threading.Thread(target=load_kernels, name="kernels", daemon=True).start()
+    # beside the start: the first picture of the Bench would wait for it
+    threading.Thread(target=warm_up, name="warming up", daemon=True).start()
     _Server(config).run()
