@@ -1,8 +1,10 @@
 """The runner: failures are told, cancelling stops, resuming goes on, a dying worker costs only its own item."""
 
 import os
+import sqlite3
 import threading
 import time
+from contextlib import closing
 from functools import partial
 from pathlib import Path
 
@@ -120,6 +122,33 @@ def test_a_job_that_fails_at_its_end_says_why(db, tmp_path):
     handler.finish_problem = "the disk is full"
     run(db, handler)
     assert (jobs.job(db, job_id).state, jobs.job(db, job_id).message) == ("failed", "the disk is full")
+
+
+class Slow(Recorder):
+    """Somebody else writes while an item is prepared, and while what came back is brought to its place."""
+
+    durable = True
+
+    def elsewhere(self, words):
+        other = sqlite3.connect(self.folder / "library.sqlite", timeout=0.0)
+        with closing(other), other:
+            other.execute("INSERT INTO shoots (name, created_at) VALUES (?, '')", (words,))
+
+    def prepare(self, job, item):
+        self.elsewhere("while one is prepared")
+        return super().prepare(job, item)
+
+    def receive(self, job, item, result):
+        self.elsewhere("while one is received")
+
+
+def test_nobody_who_writes_waits_for_what_takes_long(db, tmp_path):
+    job_id = queued(db, 2)
+    handler = Slow(tmp_path)
+    assert run(db, handler)
+    assert (jobs.job(db, job_id).state, sorted(handler.recorded), handler.told) == ("done", [1, 2], [])
+    written = sorted(shoot.name for shoot in shoots.shoots(db))
+    assert written == ["A", *["while one is prepared"] * 2, *["while one is received"] * 2]
 
 
 def test_two_runners_never_run_one_library(db, tmp_path):
