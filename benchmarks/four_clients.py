@@ -28,6 +28,7 @@ from lenskeep.studio.queue import make_runner
 from lenskeep.studio.tasks.render import render_on_screen
 from tools.made_up import look_recipe, ready_shoot, write_photo
 from tools.running.server import Server
+from tools.running.stalls import Stalls
 
 LONGEST_MS, LONGEST_TRANSACTION_MS = 1000.0, 50.0
 START_SECONDS = 4.0
@@ -42,7 +43,7 @@ class Clients:
         self.took: dict[str, list[float]] = defaultdict(list)
         self.seen: list[tuple[int, float, bytes]] = []
         self.wrong: list[str] = []
-        self.begun, self.late = time.perf_counter(), list[str]()
+        self.begun, self.late = time.perf_counter(), list[tuple[str, float, float]]()
 
     def timed(self, what: str, call: Callable[[], object]) -> object:
         began = time.perf_counter()
@@ -50,7 +51,7 @@ class Clients:
         ms = 1000.0 * (time.perf_counter() - began)
         self.took[what].append(ms)
         if ms > LONGEST_MS:
-            self.late.append(f"{what} at {began - self.begun:.0f} s: {ms:.0f} ms")
+            self.late.append((f"{what} at {began - self.begun:.0f} s", time.time(), ms))
         return answer
 
     def until_the_end(self, act: Callable[[Visitor, random.Random], None], seed: int) -> None:
@@ -123,13 +124,22 @@ def _wrong_pictures(clients: Clients, library: Library) -> int:
     return wrong
 
 
-def _places(log: str) -> list[str]:
-    """Where long transactions were, as the log tells: their milliseconds and the lines that led there."""
+def _transactions(log: str) -> list[tuple[str, float, float]]:
+    """Where long transactions were, as the log tells: the lines that led there, when they ended and how long they took
+    (ms).
+    """
     out = []
-    for part in re.split(r"a transaction took (?=\d)", log)[1:]:
-        lines = re.findall(r'lenskeep/(\S+)", line (\d+), in (\w+)', part.split("\n20", 1)[0])
-        out.append(f"{part.split(' ', 1)[0]} ms: " + " < ".join(f"{f}:{n} {w}" for f, n, w in reversed(lines[-6:])))
+    for entry in re.split(r"^(?=20\d\d-)", log, flags=re.MULTILINE):
+        if found := re.match(r"(\S+ \S+),(\d+) .* a transaction took (\d+) ms", entry):
+            over = time.mktime(time.strptime(found[1], "%Y-%m-%d %H:%M:%S")) + int(found[2]) / 1000.0
+            lines = re.findall(r'lenskeep/(\S+)", line (\d+), in (\w+)', entry)
+            out.append((" < ".join(f"{f}:{n} {w}" for f, n, w in reversed(lines[-6:])), over, float(found[3])))
     return out
+
+
+def _told(what: str, over: float, ms: float, stalls: Stalls) -> str:
+    """What took long, and for how much of it the machine itself stood still."""
+    return f"{ms:.0f} ms, of which the machine stood still for {stalls.within(over - ms / 1000.0, over):.0f}: {what}"
 
 
 def main(words: list[str]) -> int:
@@ -143,7 +153,8 @@ def main(words: list[str]) -> int:
         looks.give_look(library, shoot, recipes.save_recipe(library.db, look_recipe()).id, 1.0)
         make_runner(library, 0).run_until_idle()
         draft.load(library, scenes.first_scene(library.db, shoot).id, look_recipe())  # type: ignore[union-attr]
-        with Server(scratch / "home", workers=2) as server:
+        stalls = Stalls(scratch)
+        with stalls, Server(scratch / "home", workers=2) as server:
             time.sleep(START_SECONDS)
             clients = Clients(scratch / "home", scratch, server.address, time.monotonic() + 60 * minutes)
             acts = (clients.bench, clients.wall, clients.check, clients.card)
@@ -159,7 +170,8 @@ def main(words: list[str]) -> int:
         make_runner(library, 0).run_until_idle()
         log = scratch / "home" / "logs" / "lenskeep.log"
         text = log.read_text() if log.exists() else ""
-        held = [float(ms) for ms in re.findall(r"a transaction took (\d+) ms", text)]
+        held = _transactions(text)
+        places = [_told(*one, stalls) for one in (*clients.late, *held)]
         wrong = _wrong_pictures(clients, library)
     print(f"Four clients, {minutes:g} minutes")
     for what, times in sorted(clients.took.items()):
@@ -170,10 +182,9 @@ def main(words: list[str]) -> int:
             f"all but one in a thousand {late:6.0f}, most {times[-1]:6.0f} ms"
         )
     over = sum(times[-1] > LONGEST_MS for what, times in clients.took.items() if what != "a folder")
-    print(
-        f"  transactions over {LONGEST_TRANSACTION_MS:.0f} ms: {len(held)}, the longest {max(held, default=0):.0f} ms"
-    )
-    for place in (*clients.late, *_places(text)):
+    longest = max((ms for _, _, ms in held), default=0)
+    print(f"  transactions over {LONGEST_TRANSACTION_MS:.0f} ms: {len(held)}, the longest {longest:.0f} ms")
+    for place in places:
         print(f"    {place}")
     print(f"  kinds of answer over {LONGEST_MS:.0f} ms: {over}; pictures that were wrong: {wrong}")
     print(f"  refused or failed: {len(clients.wrong)} {clients.wrong[:3]}; defects: {text.count('defect ')}")
