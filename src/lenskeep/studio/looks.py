@@ -143,6 +143,5 @@ def change_frame(
             override = override.model_copy(update={"steps": steps})
         return override
 
-    with library.db.writing():
-        deeds.change_one(library, frame_id, "the look", changed)
-        return frame_there(library, frame_id)
+    deeds.change_one(library, frame_id, "the look", changed)
+    return frame_there(library, frame_id)

@@ -45,38 +45,39 @@ def queue_delivery(library: Library, shoot_id: int, options: DeliveryOptions, wa
     """
     folder = None if options.folder is None else _checked_folder(library, options.folder)
     shoot = shoots.shoot(library.db, shoot_id)
+    if shoot is None:
+        raise UserProblem("This shoot is no longer in the library.")
+    rows = leaving(options, [f for f in frames.summaries(library.db, shoot_id) if f.found_by])
+    own_scenes = {f.scene_id for f in rows}
+    for scene_id in own_scenes:
+        if (look := looks.look(library.db, scene_id)) is not None:
+            look.stack()  # an unreadable one is refused here
+    sizes = ((f.width, f.height) for f in rows)
+    form = FORMS[options.form]
+    wanted = size_estimate(sizes, form.bytes_a_pixel, options.quality, options.long_side)
+    check_room(folder or library.home, wanted, "this hand-over")
+    # the folder is asked before the transaction: it may be a slow disk, for which nobody else is to wait
+    names = delivery_names(
+        rows,
+        form.suffix,
+        (lambda name: _taken(library, folder / name)) if folder else lambda _: False,
+        options.names,
+        shoot.name,
+        {scene.id: scene.name for scene in scenes.scenes(library.db, shoot_id)},
+    )
+    kept = options.model_dump(exclude={"frames"})
+    kept["gallery_folder"] = _own_folder(library, folder, GALLERY, gallery.PAGE) if options.gallery else ""
+    kept["masks_folder"] = _own_folder(library, folder, MASKS, ABOUT) if options.masks else ""
+    kept["zip"] = f"{file_stem(f'{shoot.name} {way}'.strip(), 'shoot')}.zip"
+    kept |= {"way": way, "shoot": shoot.name}
+    kept["folder"] = str(folder) if folder else None
+    target = str(folder.resolve()) if folder else ""
     with library.db.writing():
-        if shoot is None:
-            raise UserProblem("This shoot is no longer in the library.")
-        rows = leaving(options, [f for f in frames.summaries(library.db, shoot_id) if f.found_by])
-        own_scenes = {f.scene_id for f in rows}
-        for scene_id in own_scenes:
-            if (look := looks.look(library.db, scene_id)) is not None:
-                look.stack()  # an unreadable one is refused here
-        sizes = ((f.width, f.height) for f in rows)
-        form = FORMS[options.form]
-        wanted = size_estimate(sizes, form.bytes_a_pixel, options.quality, options.long_side)
-        check_room(folder or library.home, wanted, "this hand-over")
-        names = delivery_names(
-            rows,
-            form.suffix,
-            (lambda name: _taken(library, folder / name)) if folder else lambda _: False,
-            options.names,
-            shoot.name,
-            {scene.id: scene.name for scene in scenes.scenes(library.db, shoot_id)},
-        )
-        given = {
-            i: _given_text(override, base, scene, turn, names[i])
-            for i, override, base, scene, turn in frames.to_render(library.db, shoot_id, set(names), True)
-        }
-        kept = options.model_dump(exclude={"frames"}) | pinned.pinned(library, own_scenes)
-        kept["gallery_folder"] = _own_folder(library, folder, GALLERY, gallery.PAGE) if options.gallery else ""
-        kept["masks_folder"] = _own_folder(library, folder, MASKS, ABOUT) if options.masks else ""
-        kept["zip"] = f"{file_stem(f'{shoot.name} {way}'.strip(), 'shoot')}.zip"
-        kept |= {"way": way, "shoot": shoot.name}
-        kept["folder"] = str(folder) if folder else None
-        target = str(folder.resolve()) if folder else ""
-        return jobs.add_job(library.db, KIND, shoot_id, [f.id for f in rows], kept, given, target=target)
+        now = frames.to_render(library.db, shoot_id, set(names), True)  # without those that went this moment
+        given = {i: _given_text(own, base, scene, turn, names[i]) for i, own, base, scene, turn in now}
+        kept |= pinned.pinned(library, {scene for *_, scene, _ in now})
+        there = [f.id for f in rows if f.id in given]
+        return jobs.add_job(library.db, KIND, shoot_id, there, kept, given, target=target)
 
 
 def _given_text(override: str, base: Base, scene: int, turn: int, name: str) -> str:
