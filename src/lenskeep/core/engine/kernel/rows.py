@@ -112,7 +112,7 @@ def run_rows(
     columns = rgb.shape[1]
     spread = planes.shape[0] - 2 if F(full_height) >= F(SPREAD_FROM) * F(planes[0]) else 0
     line = np.empty(planes[1] if full_width >= planes[1] else 0, np.float32)
-    first = 0
+    first = np.int64(0)  # a plain 0 would be a type of its own, for which everything below is compiled once more
     while first < columns:  # the same columns of the frame together, whatever part of it the block is
         n = min(COLUMNS - (first_column + first) % COLUMNS, columns - first)
         work, held = np.empty((19, n), np.float32), np.empty((spread, 2, n), np.float32)
@@ -319,3 +319,11 @@ def _in_lab(code: int, c: NDArray[np.int32], r: Float, g: Float, b: Float, p: Fl
         smooth_rows(r, g, b, p[0], t, n)
     elif code == Code.TO_RGB:
         to_rgb_rows(r, g, b, n)
+
+
+def compile_operations() -> None:
+    """Compile what ``run_rows`` calls last, for whoever compiles that one in another process meanwhile."""
+    slots, row, rows = np.zeros(8, np.int32), np.zeros(1, np.float32), np.zeros((1, 1), np.float32)
+    code, one, zero = np.int32(0), np.int64(1), np.int64(0)
+    _in_lab(code, slots, row, row, row, row, rows, rows, one)
+    _lay(code, slots, row, row, row, row, row, rows, row, F(0.0), zero, one, rows, one)
