@@ -4,44 +4,52 @@ BIN := .venv/bin
 export PYTHONDONTWRITEBYTECODE :=
 DEMO_HOME ?= $(CURDIR)/.lenskeep/demo
 
-.PHONY: setup demo test check races bench shots frontend clean
+.PHONY: setup develop demo test check races bench shots frontend lock clean
 
-setup: .venv/.ready .venv/.kernels
+# what it takes to run; what it takes to work on it comes on top
+setup: .venv/.run
+develop: .venv/.dev
 
-.venv/.ready: pyproject.toml tools/setup.sh
-	PYTHON="$(PYTHON)" sh tools/setup.sh
+.venv/.run: lock/run.txt lock/uv.txt pyproject.toml tools/setup.sh
+	PYTHON="$(PYTHON)" sh tools/setup.sh run
+	touch $@
 
-# Numba keeps compiled kernels by the file they stand in and does not see changes of what they call
-KERNELS := $(sort src/lenskeep/core/jit.py $(shell find src/lenskeep/core/engine -name "*.py"; grep -rl "core.jit import" src/lenskeep/core --include="*.py"))
-.venv/.kernels: .venv/.ready $(KERNELS)
-	find src -name '*.nb[ic]' -delete
-	$(BIN)/python -m tools.warm
-	touch .venv/.kernels
+.venv/.dev: .venv/.run lock/dev.txt
+	PYTHON="$(PYTHON)" sh tools/setup.sh dev
+	touch $@
 
 demo: setup
 	LENSKEEP_HOME="$${LENSKEEP_HOME:-$(DEMO_HOME)}" $(BIN)/lenskeep demo
 
-test: setup check
+test: develop check
 	sh tools/chromium.sh
+	$(BIN)/lenskeep prepare
 	$(BIN)/pytest -n 2 --dist loadfile --durations=10
 
-check: setup
+check: develop
 	$(BIN)/ruff check .
 	$(BIN)/ruff format --check .
 	$(BIN)/mypy
 	$(BIN)/lint-imports
 
 # The store, the studio and the queue once more, threads changed at every statement; SEED draws otherwise
-races: setup
+races: develop
 	$(BIN)/pytest -n 2 -p tools.running.races --races $${SEED:-1} tests/store tests/studio tests/work
 
-bench: setup
+bench: develop
 	sh tools/chromium.sh
 	$(BIN)/python -m benchmarks
 
-shots: setup
+shots: develop
 	sh tools/chromium.sh
 	$(BIN)/python -m tools.shots
+
+# The newest releases that the limits in pyproject.toml allow: names, versions and sums, no addresses
+PIN := $(BIN)/uv pip compile --quiet --universal --python-version 3.11 --generate-hashes --no-annotate --no-header
+lock: develop
+	$(PIN) $(UPGRADE) --extra dev --extra build pyproject.toml -o lock/dev.txt
+	$(PIN) --extra build pyproject.toml -c lock/dev.txt -o lock/run.txt
+	echo uv | $(PIN) -c lock/dev.txt - -o lock/uv.txt
 
 frontend:
 	cd frontend && npm ci && npm run build
