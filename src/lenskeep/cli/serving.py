@@ -1,12 +1,15 @@
 """Commands that start the application."""
 
 import os
-from typing import Annotated
+from typing import TYPE_CHECKING, Annotated
 
 import typer
 
 from lenskeep.cli.shared import app, run, the_library
 from lenskeep.store import jobs
+
+if TYPE_CHECKING:
+    from lenskeep.studio.preparing import Preparation
 
 
 @app.command()
@@ -18,6 +21,10 @@ def serve(
     ] = None,
 ) -> None:
     """Start the application on 127.0.0.1, for whoever opens the address that it prints."""
+    _serve(port, cluster)
+
+
+def _serve(port: int | None, cluster: str | None, preparation: "Preparation | None" = None) -> None:
     from lenskeep.web.door import KEY_FIELD, is_open, key_of
     from lenskeep.web.serving import serve as run_server
 
@@ -26,7 +33,15 @@ def serve(
     key = "" if is_open() else key_of(library.home)
     address = f"http://127.0.0.1:{chosen}/" + (f"?{KEY_FIELD}={key}" if key else "")
     typer.echo(f"Lens Keep is at {address} – the library is {library.home}. Ctrl+C stops it.")
-    run_server(library, chosen, cluster, key)
+    run_server(library, chosen, cluster, key, preparation)
+
+
+@app.command()
+def prepare() -> None:
+    """Compile what this machine needs, once. The application does it by itself, beside its first start."""
+    from lenskeep.studio.preparing import Preparation
+
+    Preparation().run(typer.echo)
 
 
 @app.command()
@@ -35,12 +50,14 @@ def demo(
 ) -> None:
     """Make the demo library on first use and start the application, which works through what is queued."""
     from lenskeep.demo.seed import seed
+    from lenskeep.studio.preparing import Preparation
 
-    library = the_library()
+    preparation, library = Preparation(), the_library()
+    preparation.begin()
     if seed(library, typer.echo):
         typer.echo("Masks are being found and looks applied; the first shoot is ready in about a minute.")
     if only_seed:
         for job in reversed([j for j in jobs.jobs(library.db) if j.active]):
             run(library, job.id)
     else:
-        serve(None)
+        _serve(None, None, preparation)

@@ -7,15 +7,18 @@ clock lower). Which it is changes no pixel: each is rounded by itself (``rowmath
 kernel is defined.
 """
 
+import sys
 from contextlib import suppress
+from pathlib import Path
 from typing import Any
 
 import llvmlite.binding as llvm  # type: ignore[import-untyped]
 import numba
 from numba import njit
+from numba.core.dispatcher import Dispatcher
 
 config: Any = numba.config
-__all__ = ["JIT", "PLAIN", "njit"]
+__all__ = ["JIT", "PLAIN", "compiler", "folders_of_kernels", "njit"]
 PLAIN: dict[str, Any] = {"nogil": True, "cache": True, "error_model": "numpy"}
 """How kernels are compiled that round as they are written; ``JIT`` those whose sums and products may change places."""
 JIT: dict[str, Any] = PLAIN | {"fastmath": {"contract", "arcp", "nsz", "reassoc"}}
@@ -35,3 +38,16 @@ def _features() -> str | None:
 
 
 config.CPU_FEATURES = _features()
+
+
+def compiler() -> str:
+    """What, beside their sources, kernels are compiled by and for."""
+    name = config.CPU_NAME or llvm.get_host_cpu_name()
+    return f"{numba.__version__} {llvm.llvm_version_info} {name} {config.CPU_FEATURES}"
+
+
+def folders_of_kernels(package: str) -> set[Path]:
+    """Where Numba keeps what it compiled of the modules of a package that are loaded."""
+    modules = [module for name, module in sys.modules.items() if name.startswith(package)]
+    kernels = (one for module in modules for one in vars(module).values() if isinstance(one, Dispatcher))
+    return {Path(str(one.stats.cache_path)) for one in kernels}

@@ -9,6 +9,7 @@ from fastapi.staticfiles import StaticFiles
 from lenskeep.studio.bench.stage import Stage
 from lenskeep.studio.close.view import CloseView
 from lenskeep.studio.library import Library
+from lenskeep.studio.preparing import Preparation
 from lenskeep.studio.queue import make_runner
 from lenskeep.studio.untrusted import apart
 from lenskeep.web.door import Door
@@ -76,18 +77,24 @@ SCREENS = (
 
 
 def create_app(
-    library: Library, workers: int | None = None, run_jobs: bool = True, cluster: str | None = None, key: str = ""
+    library: Library,
+    workers: int | None = None,
+    run_jobs: bool = True,
+    cluster: str | None = None,
+    key: str = "",
+    preparation: Preparation | None = None,
 ) -> FastAPI:
     """The application for a library. ``run_jobs`` False leaves the queue to somebody else; ``cluster`` is the address
-    of one that runs it. With a ``key`` only those come in who bring it.
+    of one that runs it. With a ``key`` only those come in who bring it. The queue begins when ``preparation`` is over.
     """
-    stage = Stage(library)
-    studio = Studio(library, make_runner(library, workers, cluster), stage, CloseView(library, stage.room))
+    stage, preparation = Stage(library), preparation or Preparation.done_before()
+    view = CloseView(library, stage.room)
+    studio = Studio(library, make_runner(library, workers, cluster), stage, view, preparation)
 
     @asynccontextmanager
     async def life(_: FastAPI) -> AsyncIterator[None]:
         if run_jobs:
-            studio.runner.start()
+            studio.runner.start(preparation.over)
         yield
         studio.runner.stop()
         apart().close()

@@ -2,14 +2,13 @@
 
 import signal
 import sys
-import threading
 from types import FrameType
 
 import uvicorn
 
 from lenskeep.studio.bench.ready_frames import few_arenas
 from lenskeep.studio.library import Library
-from lenskeep.studio.warm import warm_up
+from lenskeep.studio.preparing import Preparation
 from lenskeep.web.app import create_app
 
 HELD_OPEN_SECONDS = 1
@@ -27,22 +26,25 @@ class _Server(uvicorn.Server):
         super().handle_exit(sig, frame)
 
 
-def serve(library: Library, port: int, cluster: str | None = None, key: str = "") -> None:
-    """Serve until the process is told to end, those who bring the ``key``. Raises LibraryProblem when the library can't
-    be opened.
+def serve(
+    library: Library, port: int, cluster: str | None = None, key: str = "", preparation: Preparation | None = None
+) -> None:
+    """Serve until the process is told to end, those who bring the ``key``; beside the start the machine is prepared,
+    unless that ``preparation`` has begun before. Raises LibraryProblem when the library can't be opened.
     """
+    if preparation is None:
+        preparation = Preparation()
+        preparation.begin()
     few_arenas()
     sys.setswitchinterval(TURN_SECONDS)
     # asked to end, it ends as any program does, and gives back what processes shared
     signal.signal(signal.SIGTERM, lambda *_: sys.exit(0))
     config = uvicorn.Config(
-        create_app(library, cluster=cluster, key=key),
+        create_app(library, cluster=cluster, key=key, preparation=preparation),
         host="127.0.0.1",
         port=port,
         log_level="warning",
         server_header=False,
         timeout_graceful_shutdown=HELD_OPEN_SECONDS,
     )
-    # beside the start: the first picture of the Bench would wait for it
-    threading.Thread(target=warm_up, name="warming up", daemon=True).start()
     _Server(config).run()

@@ -18,6 +18,7 @@ from lenskeep.store.shoots import Shoot
 from lenskeep.studio.bench.stage import Stage
 from lenskeep.studio.close.view import CloseView
 from lenskeep.studio.library import Library
+from lenskeep.studio.preparing import Preparation
 from lenskeep.studio.space import check_room
 from lenskeep.work.runner import Runner
 
@@ -32,6 +33,7 @@ class Studio:
     runner: Runner
     stage: Stage
     close: CloseView
+    preparation: Preparation
 
 
 def studio_of(request: Request) -> Studio:

@@ -57,9 +57,9 @@ class Runner:
         """Whether an end was asked for."""
         return self._stop.is_set()
 
-    def start(self) -> None:
-        """Run in the background until ``stop``."""
-        self._thread = threading.Thread(target=self._background, name="runner", daemon=True)
+    def start(self, after: threading.Event | None = None) -> None:
+        """Run in the background until ``stop``; from when ``after`` is set on."""
+        self._thread = threading.Thread(target=self._background, args=(after,), name="runner", daemon=True)
         self._thread.start()
 
     def wake(self) -> None:
@@ -112,7 +112,9 @@ class Runner:
             finally:
                 self.alive = False
 
-    def _background(self) -> None:
+    def _background(self, after: threading.Event | None) -> None:
+        while after is not None and not self._stop.is_set() and not after.wait(POLL_SECONDS):
+            pass
         while not self._stop.is_set():
             try:
                 with self.alone(wait=True) as mine:

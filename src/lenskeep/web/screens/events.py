@@ -54,7 +54,8 @@ def _step(
     touched = changed[-1].touched if changed else seen.touched
     job = jobs.active_job(db, shoot_id)
     drawn = layout_of(studio, shoot_id)
-    state = (job and (job.id, job.state, job.done, job.failed), studio.runner.trouble, touched, shoot.name)
+    holds_up = (studio.runner.trouble, studio.preparation.words)
+    state = (job and (job.id, job.state, job.done, job.failed), holds_up, touched, shoot.name)
     events = []
     if changed:
         tiles = [{"id": f.id, "html": fragment(request, "wall/tile.html", OneTile(f, show))} for f in changed]

@@ -43,6 +43,7 @@ class Card:
 class Cards:
     cards: list[Card]
     busy: bool
+    preparing: str
 
 
 @dataclass(frozen=True)
@@ -70,7 +71,7 @@ def _card(studio: Studio, shoot: Shoot, counts: Counts) -> Card:
 def _cards(studio: Studio) -> Cards:
     counts = walls.all_counts(studio.library.db)
     cards = [_card(studio, s, counts.get(s.id, NOTHING)) for s in shoots.shoots(studio.library.db)]
-    return Cards(cards, any(card.busy for card in cards))
+    return Cards(cards, any(card.busy for card in cards), studio.preparation.words)
 
 
 @router.get("/", response_class=HTMLResponse)

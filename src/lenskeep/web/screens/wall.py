@@ -100,6 +100,7 @@ class Header:
     recipes: list[RecipeVersion]
     raws: int
     trouble: str
+    preparing: str
     stages: list[Stage]
     look_strength: int
     in_question: int
@@ -186,6 +187,7 @@ def header(studio: Studio, shoot: Shoot) -> Header:
         recipes=recipes.newest_versions(db),
         raws=frames.count_raws(db, shoot.id),
         trouble=studio.runner.trouble,
+        preparing=studio.preparation.words,
         stages=stages_of(standing, look, job.kind if job else "", delivered, question),
         look_strength=to_percent(look.strength) if look else 100,
         in_question=question,

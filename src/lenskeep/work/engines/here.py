@@ -40,7 +40,7 @@ def one_thread() -> None:
     os.environ[ONE_THREAD] = "1"
 
 
-def _quiet_worker(parent: int) -> None:
+def quiet_worker(parent: int) -> None:
     """Give way to the interface, use one core, and end with the server."""
     os.nice(10)
     one_thread()
@@ -74,7 +74,7 @@ class Processes:
             if self._pool is None:
                 context, self._oom = forkserver(self._preload), oom_kills()
                 self._pool = ProcessPoolExecutor(
-                    self._workers, context, initializer=_quiet_worker, initargs=(os.getpid(),)
+                    self._workers, context, initializer=quiet_worker, initargs=(os.getpid(),)
                 )
             inner = self._pool.submit(run, task)
         except BrokenProcessPool:
