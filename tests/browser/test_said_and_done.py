@@ -62,7 +62,10 @@ def test_a_ramp_is_drawn_level_with_shift_held(hands):
     hand = hand.move_to_element_with_offset(overlay, round(-0.1 * w), round(-0.3 * h)).click_and_hold()
     hand = hand.move_by_offset(round(0.05 * w), round(0.2 * h)).move_by_offset(round(0.02 * w), round(0.2 * h))
     hand.release().key_up(Keys.SHIFT).perform()
-    hands.wait(lambda: (p := hands.recipe.steps[0].region.parts[0]).y1 < 0.35 and abs(p.x1 - p.x2) < 0.001)
+    hands.wait(lambda: 0.1 < hands.recipe.steps[0].region.parts[0].y1 < 0.35)  # drawn: it began at the upper edge
+    drawn = hands.recipe.steps[0].region.parts[0]
+    assert drawn.y2 > drawn.y1 + 0.2
+    assert abs(drawn.x1 - drawn.x2) < 0.001
 
 
 @pytest.mark.browser
