@@ -28,6 +28,7 @@ from lenskeep.core.recipes.models import Recipe
 from lenskeep.core.recipes.settings import setting_at
 from lenskeep.core.regions import Region
 from lenskeep.core.render import compile_plan, render_rows
+from tests.core.adjustments import STRONG
 from tools.made_up import frame_of
 
 STEPS = [
@@ -262,3 +263,13 @@ def test_an_effect_is_what_a_step_does_whatever_its_region():
 
 def test_dissolving_a_recipe_without_groups_changes_nothing():
     assert dissolved(recipe()) == recipe()
+
+
+@pytest.mark.parametrize("kind", sorted(KINDS))
+def test_the_opposite_of_an_adjustment_stays_within_its_ranges(kind):
+    """Where a number goes further to one side than to the other, its opposite ends where the range does."""
+    cls = KINDS[kind]
+    for control in cls.controls():
+        for value in (control.low, control.high):
+            made = cls(**STRONG.get(kind, {})).model_copy(update={control.name: value})
+            assert control.low <= getattr(made.opposite(), control.name) <= control.high

@@ -6,6 +6,7 @@ from hypothesis import strategies as st
 from lenskeep.core.colour.oklab import from_oklab, to_oklab
 from lenskeep.core.measure.guards import GUARDS, faults
 from lenskeep.core.measure.histogram import histograms
+from lenskeep.core.measure.pull import pull
 from tests.core.test_adjust import linear_scene
 
 H, W = 240, 360
@@ -180,6 +181,19 @@ def test_a_border_is_looked_at_the_same_wherever_it_lies(across, down, radius, s
     again = faults(turned[0], turned[1], NO_SKIN, [turned[2]], ("glow",))
     assert again.figures["glow"] == pytest.approx(found.figures["glow"], abs=0.02)
     assert np.allclose(again.maps["glow"][::-1, ::-1], found.maps["glow"], atol=2e-3)
+
+
+def test_a_subject_that_is_brighter_warmer_and_rougher_pulls_in_all_three():
+    rng, subject = np.random.default_rng(3), disc() > 0.5
+    picture = np.full((*subject.shape, 3), 0.1, np.float32)
+    rough = 0.3 * np.array((1.1, 1.0, 0.7), np.float32) * rng.uniform(0.8, 1.2, (*subject.shape, 1)).astype(np.float32)
+    picture[subject] = rough[subject]
+    found = pull(picture, subject.astype(np.float32))
+    assert found.brightness > 10 and found.warmth > 1 and found.detail > 1
+    turned = pull(picture, 1.0 - subject.astype(np.float32))
+    for name in ("brightness", "warmth", "detail"):
+        assert getattr(turned, name) == pytest.approx(-getattr(found, name), abs=1e-3)
+    assert pull(picture, np.zeros_like(picture[..., 0])) is None
 
 
 def test_histograms_add_up_and_follow_their_region():

@@ -62,6 +62,12 @@ def test_idle_steps_are_left_away_and_overrides_win():
     assert make_plan(recipe(enabled=False), 1.0, on).steps[0].opacity == pytest.approx(0.25)
 
 
+def test_content_keys_do_not_heed_in_which_order_something_was_changed():
+    one, other = StepOverride(strength=0.5), StepOverride(enabled=False)
+    a, b = FrameOverride(steps={"a": one, "b": other}), FrameOverride(steps={"b": other, "a": one})
+    assert content_key(a) == content_key(b) != content_key(FrameOverride(steps={"a": other, "b": one}))
+
+
 def test_content_keys_tell_looks_apart_and_nothing_else():
     assert content_key(recipe(), 1.0) == content_key(recipe(), 1.0)
     assert len({content_key(recipe(), 1.0), content_key(recipe(), 0.9), content_key(recipe(strength=0.3), 1.0)}) == 3

@@ -98,3 +98,33 @@ def test_drawn_parts_are_numbered_where_there_are_several():
     assert region({"kind": "sky"}, {"kind": "subject"}).sentence() == "sky and subject"
     on_subject = region({"kind": "pool", "anchor": "subject"}, {"kind": "pool", "invert": True})
     assert on_subject.sentence() == "pool 1 on the subject and not pool 2"
+
+
+def test_what_a_frame_lacks_is_passed_over_and_the_rest_means_what_it_did():
+    lacking = found(subject_box=None, subject={"trust": 1.0, "area": 0.0})
+    lacking.masks["subject"] = np.zeros_like(lacking.masks["subject"])
+    ramp = {"kind": "ramp"}
+    alone = region(ramp).alpha(lacking)
+    assert region({"kind": "subject"}).lost(lacking)
+    for how, left in (("add", alone), ("only within", alone), ("take away", 1 - alone)):
+        np.testing.assert_allclose(
+            region({"kind": "subject"}, {**ramp, "combine": how}).alpha(lacking), left, atol=1e-6
+        )
+
+
+def test_a_region_holds_while_what_makes_it_up_and_every_limit_is_there():
+    lacking = found(subject_box=None, subject={"trust": 1.0, "area": 0.0})
+    lacking.masks["subject"] = np.zeros_like(lacking.masks["subject"])
+    subject, sky = {"kind": "subject"}, {"kind": "sky"}
+    assert region(sky).holds(lacking) and not region(subject).holds(lacking)
+    assert region(sky, {**subject, "combine": "add"}).holds(lacking)
+    assert region(sky, {**subject, "combine": "take away"}).holds(lacking)
+    assert not region(sky, {**subject, "combine": "only within"}).holds(lacking)
+
+
+@given(st.floats(0.05, 1.0))
+def test_a_ceiling_lowers_a_region_evenly(ceiling):
+    f, soft = found(), {"kind": "ramp"}
+    np.testing.assert_allclose(region(soft, ceiling=ceiling).alpha(f), ceiling * region(soft).alpha(f), atol=1e-6)
+    turned = region(soft, ceiling=ceiling, invert=True).alpha(f)
+    np.testing.assert_allclose(turned, ceiling * (1 - region(soft).alpha(f)), atol=1e-6)

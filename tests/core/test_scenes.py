@@ -92,6 +92,20 @@ def test_a_close_up_among_others_makes_no_scene_and_another_place_does():
     assert scenes_of(another) == [0] * 5 + [1] * 5
 
 
+def test_a_burst_in_which_the_light_changes_stays_one():
+    one, other, turn = flat(GREEN), flat(SAND), 0.36  # as far from each other as frames of a burst may be
+    lit = np.cos(turn) * one + np.sin(turn) * other
+    lit = np.float32(lit / np.linalg.norm(lit))
+    assert 0.2 < apart(one, lit) < 0.3
+    shown = [one] * 9 + [lit] * 9
+    times = [60.0 * i for i in range(6)] + [360.0 + 0.5 * i for i in range(6)] + [420.0 + 60.0 * i for i in range(6)]
+    burst = [Seen(t, s) for t, s in zip(times, shown, strict=True)]
+    assert len(set(bursts_of(burst)[6:12])) == 1
+    assert len(set(scenes_of(burst)[6:12])) == 1
+    one_by_one = [Seen(60.0 * i, s) for i, s in enumerate(shown)]
+    assert scenes_of(one_by_one) == [0] * 9 + [1] * 9
+
+
 def test_a_pause_alone_cuts_only_when_it_is_long_for_this_shoot():
     def shoot(pause, step=60.0):
         times = [step * i + (pause if i >= 6 else 0.0) for i in range(12)]

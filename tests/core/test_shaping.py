@@ -7,7 +7,7 @@ from hypothesis import strategies as st
 
 from lenskeep.core.plan import make_plan
 from lenskeep.core.recipes.models import Recipe
-from lenskeep.core.regions.shaping import grown, snapped
+from lenskeep.core.regions.shaping import feathered, grown, snapped
 from lenskeep.core.render import compile_plan, render_rows
 from tests.core.parts import PARTS, found, region
 from tools.made_up import frame_of
@@ -29,6 +29,16 @@ def test_growing_keeps_a_soft_border_soft_and_an_even_mask_as_it_is():
     out = grown(ramp, 10)
     assert np.abs(out[:, 15:85] - np.minimum(ramp[:, 5:75] + 0.0, 1)).mean() < 0.03
     np.testing.assert_allclose(grown(np.full((9, 9), 0.4, np.float32), 3), 0.4, atol=0.07)
+
+
+@given(st.floats(0.4, 12))
+def test_feathering_softens_a_border_and_knows_no_border_where_the_frame_ends(sigma):
+    np.testing.assert_allclose(feathered(np.ones((40, 60), np.float32), sigma), 1.0, atol=1e-5)
+    half = np.zeros((60, 60), np.float32)
+    half[:, 30:] = 1
+    soft = feathered(half, sigma)
+    assert (np.diff(soft, axis=1) >= -1e-6).all()
+    np.testing.assert_allclose(soft + soft[:, ::-1], 1.0, atol=1e-4)  # the border stays where it is
 
 
 def test_snapping_draws_a_border_to_the_pictures_edge():

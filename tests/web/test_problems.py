@@ -34,6 +34,13 @@ def test_numbers_that_name_nothing(visitor, path, number):
     in_words(visitor.get(path.format(number)), 404)
 
 
+@pytest.mark.parametrize("frames", [[10**30], [HUGE], [-(10**30)]])
+def test_numbers_within_a_change_that_name_nothing_are_no_defect(visitor, shoot, frames, caplog):
+    do = {"what": "rate", "rating": 3}
+    in_words(visitor.post(f"/shoots/{shoot}/do", json={"frames": frames, "do": do}), 404, 422)
+    assert "defect" not in caplog.text
+
+
 @pytest.mark.parametrize("path", ["/shoots/{}/rename", "/scenes/{}/bench/edit", "/frames/{}/accept", "/jobs/{}/cancel"])
 def test_changes_of_what_is_not_there(visitor, path):
     for number in (HUGE, 77):
