@@ -1,4 +1,4 @@
-"""The networks' weights, from the package and from its dependency, run by OpenVINO or LiteRT."""
+"""The networks' weights, from the package, run by OpenVINO."""
 
 import io
 import sys
@@ -107,42 +107,33 @@ def covers_head() -> dict[str, Float]:
         return {name: np.asarray(arrays[name], np.float32) for name in arrays.files}
 
 
-class LiteNetwork:
-    """A LiteRT network with one input; one caller at a time."""
+class OfASquare:
+    """A network whose one input is a picture."""
 
-    def __init__(self, model: bytes, threads: int) -> None:
-        from ai_edge_litert.interpreter import Interpreter
-
-        self._interpreter = Interpreter(model_content=model, num_threads=threads)
-        self._interpreter.allocate_tensors()
-        self._input = self._interpreter.get_input_details()[0]["index"]
-        self._outputs = [d["index"] for d in self._interpreter.get_output_details()]
-        self._lock = Lock()
+    def __init__(self, name: str, threads: int) -> None:
+        self._network = OpenVinoNetwork(name, threads)
 
     def run(self, fed: Float) -> list[Float]:
         """The outputs for one input, as float32 copies."""
-        with self._lock:
-            self._interpreter.set_tensor(self._input, fed)
-            self._interpreter.invoke()
-            return [np.array(self._interpreter.get_tensor(i), np.float32) for i in self._outputs]
+        return self._network.run({"square": fed})
 
 
 @lru_cache(maxsize=2)
-def person_network(threads: int = 2) -> LiteNetwork:
-    """MediaPipe's selfie segmentation, 256 × 256 (Apache-2.0)."""
-    return LiteNetwork(_packaged("person.tflite"), threads)
+def person_network(threads: int = 2) -> OfASquare:
+    """MediaPipe's selfie segmentation, 256 × 256 (Apache-2.0); made by tools/networks/squares.py."""
+    return OfASquare("person.xml", threads)
 
 
 @lru_cache(maxsize=2)
-def face_network(threads: int = 2) -> LiteNetwork:
-    """MediaPipe's full-range face detection, 192 × 192 (Apache-2.0)."""
-    return LiteNetwork(_packaged("face.tflite"), threads)
+def face_network(threads: int = 2) -> OfASquare:
+    """MediaPipe's full-range face detection, 192 × 192 (Apache-2.0); made by tools/networks/squares.py."""
+    return OfASquare("face.xml", threads)
 
 
 @lru_cache(maxsize=2)
-def palm_network(threads: int = 2) -> LiteNetwork:
-    """MediaPipe's palm detection, 192 × 192 (Apache-2.0)."""
-    return LiteNetwork(_packaged("palm.tflite"), threads)
+def palm_network(threads: int = 2) -> OfASquare:
+    """MediaPipe's palm detection, 192 × 192 (Apache-2.0); made by tools/networks/squares.py."""
+    return OfASquare("palm.xml", threads)
 
 
 @lru_cache(maxsize=2)
