@@ -2,9 +2,11 @@
 PYTHON ?= python3
 BIN := .venv/bin
 export PYTHONDONTWRITEBYTECODE :=
+# browsers and servers wait for each other: one more than there are cores
+TESTERS ?= 3
 DEMO_HOME ?= $(CURDIR)/.lenskeep/demo
 
-.PHONY: setup develop demo test check races bench shots frontend lock clean
+.PHONY: setup develop demo test test-all check races bench shots frontend lock clean
 
 # what it takes to run; what it takes to work on it comes on top
 setup: .venv/.run
@@ -24,7 +26,13 @@ demo: setup
 test: develop check
 	sh tools/chromium.sh
 	$(BIN)/lenskeep prepare
-	$(BIN)/pytest -n 2 --dist loadfile --durations=10
+	$(BIN)/pytest -n $(TESTERS) --dist loadfile --durations=10
+
+# What is slow by nature, too, and properties with 20 times as many examples; writes docs/proof.md
+test-all: develop check
+	sh tools/chromium.sh
+	$(BIN)/lenskeep prepare
+	$(BIN)/python -m tools.proof
 
 check: develop
 	$(BIN)/ruff check .

@@ -11,13 +11,38 @@ from pathlib import Path
 import pytest
 from hypothesis import settings
 
+import tests.effort  # noqa: F401 - registers the profiles
 from lenskeep.files.written import sum_of
 from lenskeep.store.database import Database
 from lenskeep.studio.library import Library
 from tools.made_up import DEMO, write_photo
+from tools.proof import PROOF, generator_sum
 
-settings.register_profile("untimed", deadline=None)  # a busy machine is no fault; speed is measured by make bench
-settings.load_profile("untimed")
+
+def pytest_addoption(parser: pytest.Parser) -> None:
+    parser.addoption("--all", action="store_true", help="what is slow by nature too, and 20 times as many examples")
+
+
+def pytest_configure(config: pytest.Config) -> None:
+    settings.load_profile("thorough" if config.getoption("--all") else "quick")
+
+
+def pytest_collection_modifyitems(config: pytest.Config, items: list[pytest.Item]) -> None:
+    """Without ``--all``, and unless they are asked for by name, some tests wait for the next proof of everything."""
+    named = {Path(str(arg).split("::")[0]).resolve() for arg in config.args}
+    if config.getoption("--all"):
+        return
+    known = generator_sum() in PROOF.read_text("utf-8") if PROOF.is_file() else False
+
+    def waits(item: pytest.Item) -> bool:
+        if item.path in named:
+            return False
+        return item.get_closest_marker("slow") is not None or (known and "photos" in item.path.parts)
+
+    out = [item for item in items if waits(item)]
+    if out:
+        config.hook.pytest_deselected(items=out)
+        items[:] = [item for item in items if not waits(item)]
 
 
 def sums(folder: Path) -> dict[str, str]:

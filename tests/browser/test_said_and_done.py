@@ -35,7 +35,7 @@ def test_a_recipe_chosen_by_pictures_comes_as_it_was_asked_to(hands, way, left):
         hands.wait(lambda: f"way={way}" in hands.find(".choice img").get_attribute("src"))
     hands.find(".choice-picture").click()
     hands.wait(lambda: (not hands.all(".choice") and len(hands.recipe.steps) != 3) or way == "replace")
-    hands.wait(lambda: sum(s.id in ("a", "b", "c") for s in hands.recipe.steps) == left)
+    hands.wait(lambda: sum(s.name in ("Where", "Texture", "Painted") for s in hands.recipe.steps) == left)
     groups = list(hands.recipe.groups.values())
     assert len(groups) == (way in ("group", "within"))
     if way == "within":

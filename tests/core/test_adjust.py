@@ -11,6 +11,7 @@ from lenskeep.core.plan import make_plan
 from lenskeep.core.recipes.models import Recipe
 from lenskeep.core.render import compile_plan, render_rows
 from lenskeep.files.reading.photo import Photo
+from tests.effort import examples
 from tools.made_up import frame_of, scene
 
 
@@ -53,7 +54,7 @@ def test_exposure_is_a_power_of_two_in_linear_light(ev):
     np.testing.assert_allclose(adjusted(picture, {"kind": "exposure", "ev": ev}), picture * 2**ev, rtol=1e-4)
 
 
-@settings(max_examples=30)
+@settings(max_examples=examples(30))
 @given(st.floats(-100, 100))
 def test_contrast_keeps_grey_and_never_swaps_tones(contrast):
     ramp = np.geomspace(1e-3, 4, 400, dtype=np.float32)[None, :, None].repeat(20, 0).repeat(3, 2)

@@ -22,6 +22,7 @@ from lenskeep.core.render import compile_plan, render_rows
 from lenskeep.files.reading.photo import read_photo
 from tests.core.adjustments import STRONG, strong, table_fields, warm_table
 from tests.core.test_adjust import adjusted, linear_scene, luminance
+from tests.effort import examples
 from tools.made_up import DEMO, frame_of
 
 
@@ -48,7 +49,7 @@ def test_the_dark_channel_of_a_haze_free_field_is_dark_and_the_airlight_is_the_h
     assert airlight(picture, dark_channel(picture)) == pytest.approx((0.7, 0.8, 0.9), abs=1e-4)
 
 
-@settings(max_examples=40)
+@settings(max_examples=examples(40))
 @given(st.lists(st.tuples(st.floats(0, 1), st.floats(0, 1)), min_size=2, max_size=8))
 def test_a_curve_passes_through_its_points_and_is_monotone_where_they_are(points):
     points = sorted(points)
@@ -146,7 +147,7 @@ def test_colour_bands_turn_their_own_hue_by_what_they_say_and_leave_the_opposite
     assert chroma[names.index("blue")] < 0.002 and chroma[names.index("red")] == pytest.approx(0.09, abs=1e-3)
 
 
-@settings(max_examples=20)
+@settings(max_examples=examples(20))
 @given(st.floats(-180, 180))
 def test_hue_turn_keeps_lightness_and_chroma(degrees):
     picture = linear_scene()
@@ -170,7 +171,7 @@ def test_a_wash_goes_to_its_colour_and_keeps_lightness():
     assert out[30, 45] == pytest.approx((float(to_oklab(np.full(3, 0.2, np.float32))[0]), a, b), abs=4e-3)
 
 
-@settings(max_examples=20)
+@settings(max_examples=examples(20))
 @given(st.floats(-50, 150), st.floats(-50, 150), st.floats(-50, 150))
 def test_monochrome_is_grey_and_leaves_greys_as_they_are(red, green, blue):
     assume(red + green + blue > 25)

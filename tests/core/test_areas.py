@@ -6,6 +6,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from lenskeep.core.engine.planes import area_mean, smaller
+from tests.effort import examples
 
 
 def shares(length: int, count: int) -> np.ndarray:
@@ -21,7 +22,7 @@ def reference(picture: np.ndarray, size: tuple[int, int]) -> np.ndarray:
     return np.einsum("ab,bc...,dc->ad...", down, picture.astype(np.float64), across)
 
 
-@settings(max_examples=80, deadline=None)
+@settings(max_examples=examples(80))
 @given(st.data())
 def test_every_pixel_is_the_mean_of_its_area(data):
     high, wide = data.draw(st.integers(1, 70)), data.draw(st.integers(1, 70))

@@ -16,6 +16,7 @@ from lenskeep.core.recipes.models import Recipe
 from lenskeep.core.render import compile_plan, render_rows
 from lenskeep.files.reading.photo import read_photo
 from tests.asked import after
+from tests.effort import examples
 from tools.made_up import DEMO, frame_of
 
 PHOTOS = ("LKD_0101.jpg", "LKD_0212.jpg", "DUN_0320.jpg", "BST_0521.jpg")
@@ -86,7 +87,7 @@ def test_a_frame_without_anything_on_it_asks_for_nothing_wild(empty):
     assert np.isfinite([ev, mired, duv]).all() and abs(ev) <= 1 and abs(mired) <= 20
 
 
-@settings(max_examples=25)
+@settings(max_examples=examples(25))
 @given(ev=st.floats(-0.9, 0.6), mired=st.floats(-30, 30))
 def test_held_to_a_frame_its_twin_comes_back_to_it(ev, mired):
     picture = np.ascontiguousarray(read_photo(next(DEMO.parent.glob("*/LKD_0212.jpg"))).reduced(200)) * np.float32(0.6)

@@ -27,6 +27,7 @@ from lenskeep.core.detect.composed import with_beings
 from lenskeep.core.detect.edges import enlarged_labels, grab_in
 from lenskeep.core.detect.objects import split_objects
 from lenskeep.core.facts import Box, Face
+from tests.effort import examples
 
 LEVELS = (52, 26, 13)
 
@@ -105,7 +106,7 @@ corner = st.floats(0, 80, width=32)
 boxes = st.builds(lambda x, y, w, h: box(x, y, x + w, y + h), corner, corner, st.floats(5, 60), st.floats(5, 60))
 
 
-@settings(max_examples=80)
+@settings(max_examples=examples(80))
 @given(boxes, boxes)
 def test_reckoning_with_boxes(a, b):
     assert 0 <= iou(a, b) <= 1 + 1e-6 and iou(a, b) == pytest.approx(iou(b, a)) and iou(a, a) == pytest.approx(1)
@@ -119,7 +120,7 @@ def test_reckoning_with_boxes(a, b):
     assert fits(filled, whole) > 0.5
 
 
-@settings(max_examples=40)
+@settings(max_examples=examples(40))
 @given(st.lists(boxes, min_size=1, max_size=8))
 def test_groups_of_touching_boxes_share_out_all_of_them(several):
     groups = touching(several)

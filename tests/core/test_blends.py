@@ -11,6 +11,7 @@ from lenskeep.core.colour.transfer import decode_srgb, encode_srgb
 from lenskeep.core.plan import MODES
 from tests.core.test_adjust import linear_scene
 from tests.core.test_partial_regions import rendered
+from tests.effort import examples
 
 SEPARABLE = {
     "multiply": lambda b, s: b * s,
@@ -73,7 +74,7 @@ def fill_as_stored(colour: str) -> np.ndarray:
     return blended(np.array([0.5, 0.5, 0.5]), colour, "normal").astype(np.float64)
 
 
-@settings(max_examples=12)
+@settings(max_examples=examples(12))
 @given(
     below=st.tuples(*[st.floats(0.02, 0.98)] * 3),
     colour=st.sampled_from(["#102030", "#c8a26a", "#7f7f7f", "#f0e0d0", "#40c080"]),

@@ -9,6 +9,7 @@ from lenskeep.core.facts import Box
 from lenskeep.core.repairs.applied import repaired
 from lenskeep.core.repairs.carried import carried, movement
 from lenskeep.core.repairs.models import Clicked, Emptied, Outlined, Painted, Repairs, Traced
+from tests.effort import examples
 from tools.made_up import frame_of, scene
 
 H, W = 240, 360
@@ -38,7 +39,7 @@ STROKE = Painted(mask="subject", points=[(0.44, 0.55), (0.56, 0.65)], size=0.06,
 
 
 @given(dx=st.integers(-24, 24), dy=st.integers(-16, 16))
-@settings(max_examples=25)
+@settings(max_examples=examples(25))
 def test_a_stroke_follows_what_it_lies_on(picture, found, dx, dy):
     there = one(STROKE, found, moved(picture, dx, dy))
     expected = np.add(STROKE.points, [dx / W, dy / H])

@@ -12,6 +12,7 @@ from lenskeep.core.clean.applied import cleaned, patched
 from lenskeep.core.clean.joining import membrane
 from lenskeep.core.clean.models import CleanUp, Cloned, Healed, Uncoloured
 from lenskeep.core.clean.sources import ring_of, sources
+from tests.effort import examples
 
 H, W = 240, 360
 
@@ -112,7 +113,7 @@ def test_rubbing_back_and_forth_over_something_broad_makes_one_hole_of_it():
     assert 0.6 < out[inside].astype(float).std() / true[inside].astype(float).std() < 1.5
 
 
-@settings(max_examples=25)
+@settings(max_examples=examples(25))
 @given(
     st.lists(st.tuples(st.floats(-0.1, 1.1), st.floats(-0.1, 1.1)), min_size=2, max_size=6),
     st.floats(0.005, 0.2),
@@ -132,7 +133,7 @@ def test_any_stroke_heals_only_what_it_covers(points, size, other):
     assert np.array_equal(out[far], picture[far])
 
 
-@settings(max_examples=25)
+@settings(max_examples=examples(25))
 @given(
     st.floats(-0.1, 1.1),
     st.floats(-0.1, 1.1),

@@ -9,6 +9,7 @@ from lenskeep.core.colour.spaces import REC2020_TO_SRGB, SRGB_TO_REC2020, from_r
 from lenskeep.core.colour.transfer import DECODE8, encode_srgb
 from lenskeep.core.engine.encode.gamut import SPACES, into_space
 from lenskeep.core.engine.encode.srgb8 import decode_rows, encode_rows
+from tests.effort import examples
 
 channel = st.floats(0.0, 1.0, width=32)
 
@@ -96,7 +97,7 @@ def brought_into(space, colours):
     return out
 
 
-@settings(max_examples=200)
+@settings(max_examples=examples(200))
 @given(st.floats(-0.2, 1.4), st.floats(-0.2, 1.4), st.floats(-0.2, 1.4))
 @pytest.mark.parametrize("space", ["srgb", "display-p3", "rec2020"])
 def test_colours_outside_an_output_space_keep_lightness_and_hue(space, r, g, b):

@@ -13,6 +13,7 @@ from lenskeep.core.recipes.models import Recipe
 from lenskeep.core.render import Cut, Fitted, compile_plan, compile_steps, render, render_cut, render_rows
 from tests.core.adjustments import STRONG, strong
 from tests.core.parts import PARTS, found
+from tests.effort import examples
 from tools.made_up import frame_of, scene
 
 H, W, PROXY = 700, 1037, 300
@@ -88,7 +89,7 @@ def test_a_cut_is_the_same_part_of_the_whole(name, wholes, picture):
         assert np.array_equal(part, whole[cut.y : cut.y + cut.height, cut.x : cut.x + cut.width]), cut
 
 
-@settings(max_examples=25)
+@settings(max_examples=examples(25))
 @given(st.integers(0, W - 1), st.integers(0, H - 1), st.integers(1, 420), st.integers(1, 420), st.sampled_from([1, 2]))
 def test_wherever_it_lies_and_however_large_it_is(wholes, picture, x, y, wide, tall, threads):
     stages, whole = wholes("everything")
@@ -127,7 +128,7 @@ def wide():
     return rows, stages, made
 
 
-@settings(max_examples=30)
+@settings(max_examples=examples(30))
 @given(st.integers(0, WIDE - 1), st.integers(1, 2600), st.sampled_from(list(ENCODERS)))
 def test_wherever_it_lies_among_blocks_of_columns(wide, x, across, encoder):
     rows, stages, made = wide

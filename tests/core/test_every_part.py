@@ -8,6 +8,7 @@ from hypothesis import strategies as st
 from lenskeep.core.recipes.models import Recipe, recipe_schema
 from lenskeep.core.regions import PART_KINDS, Region
 from tests.core.parts import PARTS, found, region
+from tests.effort import examples
 
 KINDS = sorted(PART_KINDS)
 HOW = ["add", "take away", "only within"]
@@ -74,7 +75,7 @@ def test_what_can_be_set_is_described_and_keeps_to_its_range(kind):
                 assert region({**PARTS[kind], field.name: option}).alpha(found()).shape == (80, 120)
 
 
-@settings(max_examples=60)
+@settings(max_examples=examples(60))
 @given(regions())
 def test_any_region_stays_within_bounds_and_goes_through_json(r):
     alpha = r.alpha(found())
@@ -85,7 +86,7 @@ def test_any_region_stays_within_bounds_and_goes_through_json(r):
     assert told and all(word in told for part in r.parts for word in part.words().split()[:1]), told
 
 
-@settings(max_examples=40)
+@settings(max_examples=examples(40))
 @given(regions())
 def test_a_region_and_its_opposite_share_the_frame_out(r):
     whole = r.model_copy(update={"ceiling": 1.0, "snap": 0.0})
@@ -93,7 +94,7 @@ def test_a_region_and_its_opposite_share_the_frame_out(r):
     np.testing.assert_allclose(both, 1, atol=2e-5)
 
 
-@settings(max_examples=30)
+@settings(max_examples=examples(30))
 @given(regions(2), regions(2))
 def test_de_morgan_holds_for_whole_regions(a, b):
     """All but (a and b) is all but a, only within all but b; seen through image-free unshaped regions."""
@@ -107,7 +108,7 @@ def test_de_morgan_holds_for_whole_regions(a, b):
     np.testing.assert_allclose(left, Region(parts=flipped, **plain).alpha(f), atol=2e-5)
 
 
-@settings(max_examples=20)
+@settings(max_examples=examples(20))
 @given(regions(3))
 def test_regions_agree_at_two_sizes(r):
     small, large = r.alpha(found(200, 300)), r.alpha(found(600, 900))

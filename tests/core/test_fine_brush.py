@@ -10,6 +10,7 @@ from lenskeep.core.plan import make_plan
 from lenskeep.core.recipes.models import Recipe
 from lenskeep.core.render import compile_plan, region_alpha, render_rows
 from lenskeep.core.types import Window
+from tests.effort import examples
 from tools.made_up import frame_of
 
 PROXY = 256
@@ -62,7 +63,7 @@ def test_a_soft_brush_is_as_soft_in_shares_of_the_frame_at_any_size():
     aware=st.booleans(),
     erase=st.booleans(),
 )
-@settings(max_examples=20)
+@settings(max_examples=examples(20))
 def test_strips_leave_no_seam(first, hardness, aware, erase):
     picture = np.random.default_rng(3).uniform(0.1, 0.4, (200, 300, 3)).astype(np.float32)
     frame = frame_of(smaller(picture, 100))

@@ -9,6 +9,7 @@ from hypothesis import strategies as st
 from lenskeep.core.repairs.applied import repaired
 from lenskeep.core.repairs.gaps import SOFT, hole_at, island_at, without_seam
 from lenskeep.core.repairs.models import Gap, Painted, Repairs
+from tests.effort import examples
 from tools.made_up import frame_of, scene
 
 H, W = 300, 400
@@ -58,7 +59,7 @@ def test_an_island_goes_whole_and_the_subject_does_not():
     assert island_at(mask, 0.3, 0.5) is None and island_at(mask, 0.95, 0.05) is None
 
 
-@settings(max_examples=40)
+@settings(max_examples=examples(40))
 @given(st.integers(0, 10_000), st.floats(0, 1), st.floats(0, 1))
 def test_nothing_changes_but_around_what_was_meant(seed, x, y):
     rng = np.random.default_rng(seed)

@@ -29,6 +29,7 @@ from lenskeep.core.recipes.settings import setting_at
 from lenskeep.core.regions import Region
 from lenskeep.core.render import compile_plan, render_rows
 from tests.core.adjustments import STRONG
+from tests.effort import examples
 from tools.made_up import frame_of
 
 STEPS = [
@@ -206,7 +207,7 @@ def test_a_stack_of_three_renders_as_its_steps_written_out():
     assert np.array_equal(pixels[0], pixels[1]) and not np.array_equal(pixels[0], frame.proxy)
 
 
-@settings(max_examples=40, suppress_health_check=[HealthCheck.too_slow])
+@settings(max_examples=examples(40), suppress_health_check=[HealthCheck.too_slow])
 @given(data=st.data())
 def test_whatever_is_done_with_groups_holds_together_and_reads_back(data):
     one = recipe()

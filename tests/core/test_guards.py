@@ -8,6 +8,7 @@ from lenskeep.core.measure.guards import GUARDS, faults
 from lenskeep.core.measure.histogram import histograms
 from lenskeep.core.measure.pull import pull
 from tests.core.test_adjust import linear_scene
+from tests.effort import examples
 
 H, W = 240, 360
 
@@ -167,7 +168,7 @@ def test_each_border_says_what_it_would_say_alone():
     assert both.figures["glow"] == pytest.approx(max(both.of_region("glow", r) for r in (left, right)), abs=0.006)
 
 
-@settings(max_examples=20)
+@settings(max_examples=examples(20))
 @given(st.integers(0, W), st.integers(0, H), st.integers(8, 90), st.integers(0, 99))
 def test_a_border_is_looked_at_the_same_wherever_it_lies(across, down, radius, seed):
     """Only what is around a border is looked at; the rest of the frame may hold anything."""

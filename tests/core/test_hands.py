@@ -20,6 +20,7 @@ from lenskeep.core.detect.objects import Looked
 from lenskeep.core.detect.palms import ANCHORS, SIDE, Palm, apart, comes_in, find_hands, find_palms, without_hands
 from lenskeep.core.facts import Box, Face
 from lenskeep.studio.tasks.find import detectors
+from tests.effort import examples
 
 H, W = 200, 300
 PAPER, SKIN, GREEN, SLEEVE = (120, 130, 150), (214, 170, 148), (60, 140, 70), (50, 60, 110)
@@ -89,7 +90,7 @@ def overlap(a, b):
     return (a & b).sum() / max((a | b).sum(), 1)
 
 
-@settings(max_examples=30, deadline=None)
+@settings(max_examples=examples(30))
 @given(
     x=st.floats(50, 140), y=st.floats(50, 140), side=st.integers(60, 900), top=st.integers(-200, 100),
     left=st.integers(-200, 100), score=st.floats(0.62, 0.99),
@@ -234,7 +235,7 @@ def test_what_no_arm_leads_to_is_not_added():
     assert with_arms(picture, base, [palm(280, 20, way=(1, 0))], Saliency()) is base
 
 
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=examples(40))
 @given(x=st.floats(-50, 350), y=st.floats(-50, 250), size=st.floats(1, 200), angle=st.floats(0, 6.28))
 def test_a_palm_anywhere_even_off_the_picture_breaks_nothing(x, y, size, angle):
     picture, person, thing = arm()

@@ -15,6 +15,7 @@ from lenskeep.core.regions.base import Found
 from lenskeep.core.regions.kinds.tone_range import darker_share
 from lenskeep.core.render import compile_plan, render_rows
 from lenskeep.core.tabled import fits_a_table
+from tests.effort import examples
 from tools.made_up import facts_for, frame_of, scene
 
 
@@ -40,7 +41,7 @@ def test_the_brightest_share_is_that_share_of_every_frame(share):
     assert abs(a - b) > 0.2, "a range of lightness is not"
 
 
-@settings(max_examples=40)
+@settings(max_examples=examples(40))
 @given(st.lists(st.floats(0, 100, width=32), min_size=4, max_size=60))
 def test_shares_rise_with_lightness_and_lie_between_0_and_100(values):
     lightness = np.array(values, np.float32).reshape(1, -1)

@@ -8,6 +8,7 @@ from hypothesis import strategies as st
 from lenskeep.core.colour.oklab import from_oklab, to_oklab
 from lenskeep.core.measure.guards import GUARDS, faults
 from lenskeep.core.measure.neon import LEAST_REACH, _reach, neon
+from tests.effort import examples
 
 GREEN, RED = 2.4, 0.5
 
@@ -33,7 +34,7 @@ def more(lab, chroma=1.0, lightness=0.0):
     return out
 
 
-@settings(max_examples=20)
+@settings(max_examples=examples(20))
 @given(st.integers(0, 99), st.floats(0.03, 0.3))
 def test_what_a_hue_reaches_is_its_99th_percentile(seed, strength):
     rng = np.random.default_rng(seed)
@@ -75,13 +76,13 @@ def test_a_red_dress_excuses_no_grass_and_its_own_red_is_its_own():
     assert where[20:].mean() > 0.05 and where[:20].max() == 0.0
 
 
-@settings(max_examples=30)
+@settings(max_examples=examples(30))
 @given(hue=st.floats(0, 6.28), chroma=st.floats(0, 0.05), tone=st.floats(0, LEAST_REACH - 0.01))
 def test_toning_a_grey_picture_is_never_neon(hue, chroma, tone):
     assert share(patch(0.5, chroma, 1.0), patch(0.55, tone, hue)) == 0.0
 
 
-@settings(max_examples=30)
+@settings(max_examples=examples(30))
 @given(ev=st.floats(-0.3, 0.3))
 def test_light_alone_is_never_neon(ev):
     linear = from_oklab(meadow())

@@ -7,6 +7,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from lenskeep.core.detect.opened import HIGH, LEAST_RANGE, LOW, grain, opened, tones
+from tests.effort import examples
 from tools.made_up import scene
 
 H, W = 240, 360
@@ -26,7 +27,7 @@ def test_a_picture_of_full_range_without_grain_is_itself():
 
 
 @given(low=st.integers(0, 120), span=st.integers(10, 90))
-@settings(max_examples=30)
+@settings(max_examples=examples(30))
 def test_a_narrow_range_is_stretched_in_order(low, span):
     picture = grey(ramp(low, low + span))
     out = opened(picture)
@@ -42,7 +43,7 @@ def test_only_narrow_ones_are_stretched(low, high, stays):
 
 
 @given(sigma=st.floats(1.0, 12.0), seed=st.integers(0, 99))
-@settings(max_examples=25)
+@settings(max_examples=examples(25))
 def test_grain_is_told_in_levels(sigma, seed):
     noise = np.random.default_rng(seed).normal(0, sigma, (H, W))
     assert grain(grey(ramp(80, 160) + noise)) == pytest.approx(sigma, rel=0.17, abs=0.3)

@@ -12,6 +12,7 @@ from lenskeep.core.recipes.models import Recipe
 from lenskeep.core.render import compile_plan, region_alpha, render_rows
 from lenskeep.core.types import Window
 from tests.core.adjustments import strong
+from tests.effort import examples
 from tools.made_up import frame_of, scene
 
 
@@ -40,7 +41,7 @@ def test_every_adjustment_in_every_part(kind, part):
     assert np.abs(partly - picture).max() >= 0.2 * reached
 
 
-@settings(max_examples=25)
+@settings(max_examples=examples(25))
 @given(
     x=st.floats(-0.2, 1.2), y=st.floats(-0.2, 1.2), r=st.floats(0.02, 0.6), invert=st.booleans(), seed=st.integers(0, 9)
 )

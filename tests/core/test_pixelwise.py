@@ -7,6 +7,7 @@ from hypothesis.extra.numpy import arrays
 
 from lenskeep.core.colour.spaces import REC2020_TO_SRGB, SRGB_TO_REC2020
 from lenskeep.core.measure.pixelwise import BLACK, GAMUT_SLACK, PIXELWISE, WHITE, pixel_faults
+from tests.effort import examples
 
 NEAR = 1e-5
 SRGB = arrays(np.float32, (6, 7, 3), elements=st.floats(-0.5, 2.0, width=32))
@@ -16,7 +17,7 @@ def in_rec2020(srgb: np.ndarray) -> np.ndarray:
     return (srgb.astype(np.float64) @ SRGB_TO_REC2020.T).astype(np.float32)
 
 
-@settings(max_examples=200)
+@settings(max_examples=examples(200))
 @given(SRGB)
 def test_every_pixel_is_told_as_its_words_say(srgb):
     picture = in_rec2020(srgb)

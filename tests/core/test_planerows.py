@@ -15,6 +15,7 @@ from lenskeep.core.plan import make_plan
 from lenskeep.core.recipes.models import Recipe
 from lenskeep.core.render import compile_plan, compile_steps, render
 from lenskeep.core.types import Window
+from tests.effort import examples
 from tools.made_up import frame_of, scene
 
 PLANES = np.random.default_rng(2).uniform(-1, 1, (2, 9, 14)).astype(np.float32)
@@ -48,7 +49,7 @@ def bilinear(plane, y, height, xs, width):
     return np.interp(np.clip((xs + 0.5) / width * w - 0.5, 0, w - 1), np.arange(w), line)
 
 
-@settings(max_examples=60)
+@settings(max_examples=examples(60))
 @given(st.integers(0, 1), st.integers(0, 59), st.integers(0, 90), st.integers(1, 60), st.booleans(), st.booleans())
 def test_a_plane_is_read_bilinearly_looked_up_or_held(k, y, first, count, spread, line):
     got = read(PLANES, k, y, 60, places(first, count, 150, 14), spread, line)
@@ -87,7 +88,7 @@ def test_planes_of_the_pictures_own_size_are_read_as_they_are():
     np.testing.assert_allclose(looked_up, whole, atol=1e-5)
 
 
-@settings(max_examples=80)
+@settings(max_examples=examples(80))
 @given(
     st.lists(st.tuples(st.integers(0, 1), st.integers(0, 8), st.integers(0, 13)), max_size=4),
     st.integers(0, 8),

@@ -7,6 +7,7 @@ from hypothesis.extra.numpy import arrays
 from lenskeep.core.facts import Box, Skyline
 from lenskeep.core.regions import Region, combine
 from tests.core.parts import found, region
+from tests.effort import examples
 
 alphas = arrays(np.float32, (4, 5), elements=st.floats(0, 1, width=32))
 
@@ -48,7 +49,7 @@ def test_only_within_a_ramp_limits_the_background():
     assert alpha.max() <= 1 and alpha[-10:].max() == 0 and alpha[:5].min() > 0.95
 
 
-@settings(max_examples=25)
+@settings(max_examples=examples(25))
 @given(st.floats(0.0, 0.4), st.floats(0.0, 0.4))
 def test_a_pool_on_the_subject_moves_with_its_box(dx, dy):
     pool = region({"kind": "pool", "anchor": "subject", "rx": 0.4, "ry": 0.4})

@@ -11,6 +11,7 @@ from pydantic import TypeAdapter, ValidationError
 from lenskeep.core.regions import Region
 from lenskeep.core.repairs.applied import repaired
 from lenskeep.core.repairs.models import Repair, Repairs
+from tests.effort import examples
 from tools.made_up import frame_of, scene
 
 ADAPTER = TypeAdapter(Repair)
@@ -153,7 +154,7 @@ outlines = st.builds(
 )  # fmt: skip
 
 
-@settings(max_examples=40)
+@settings(max_examples=examples(40))
 @given(st.lists(strokes | outlines, max_size=5))
 def test_masks_stay_masks_and_the_kinds_make_up_the_subject(found, repairs):
     now = after(found, *repairs)
@@ -168,7 +169,7 @@ def test_masks_stay_masks_and_the_kinds_make_up_the_subject(found, repairs):
     assert now.facts.model_validate_json(now.facts.model_dump_json()) == now.facts
 
 
-@settings(max_examples=25)
+@settings(max_examples=examples(25))
 @given(strokes)
 def test_adding_never_takes_and_taking_never_adds(found, one):
     now = after(found, one)

@@ -8,6 +8,7 @@ from hypothesis import strategies as st
 from lenskeep.core.colour.transfer import encode_srgb
 from lenskeep.core.detect.skin import face_mask, skin_mask
 from lenskeep.core.facts import Box, Face
+from tests.effort import examples
 
 H, W = 240, 200
 TONES = {
@@ -72,7 +73,7 @@ def test_lips_hair_and_cloth_are_apart_from_skin_of_every_tone(tone, hair):
     assert found["lips"] < 0.35 and found["hair"] < 0.25 and found["cloth"] < 0.1, found
 
 
-@settings(max_examples=15)
+@settings(max_examples=examples(15))
 @given(st.floats(0.4, 1.15), st.floats(0.85, 1.15), st.floats(0.75, 1.1))
 def test_however_it_is_exposed_and_whatever_the_light_is(gain, red, blue):
     found = shares(gain=gain, light=(red, 1.0, blue))

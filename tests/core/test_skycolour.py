@@ -6,6 +6,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from lenskeep.core.detect.skycolour import GROUND, above_ground, completed
+from tests.effort import examples
 
 H, W = 300, 400
 PALE, WOOD = (0.62, 0.70, 0.80), (0.02, 0.03, 0.02)
@@ -23,7 +24,7 @@ def snowfield(horizon: float, faint: float, seed: int = 0) -> tuple[np.ndarray, 
     return picture.astype(np.float32), probability.astype(np.float32), sky
 
 
-@settings(max_examples=25)
+@settings(max_examples=examples(25))
 @given(horizon=st.floats(0.2, 0.8), faint=st.floats(0.0, 0.1), seed=st.integers(0, 9))
 def test_snow_of_the_skys_colour_under_a_wood_stays_ground(horizon, faint, seed):
     picture, probability, sky = snowfield(horizon, faint, seed)

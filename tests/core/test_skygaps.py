@@ -12,6 +12,7 @@ from lenskeep.core.detect.skycolour import undecided
 from lenskeep.core.detect.skygaps import WHITE, through_gaps
 from lenskeep.core.detect.trust import burnt
 from lenskeep.core.detect.trust_of_sky import sky_values
+from tests.effort import examples
 
 H, W = 240, 360
 
@@ -44,7 +45,7 @@ def seen(share):
     return probability, np.asarray(np.where(share > 0.85, 0.97, 0.6 * share), np.float32)
 
 
-@settings(max_examples=20)
+@settings(max_examples=examples(20))
 @given(
     seed=st.integers(0, 40),
     blur=st.floats(1.5, 4.0),

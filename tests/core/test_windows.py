@@ -6,6 +6,7 @@ from hypothesis import strategies as st
 from numpy.lib.stride_tricks import sliding_window_view
 
 from lenskeep.core.engine.planes import base_coefficients, guide_of, guided_coefficients
+from tests.effort import examples
 
 
 def means(plane, radius):
@@ -31,7 +32,7 @@ def pictures(draw):
     return np.asarray(guide, np.float32), target
 
 
-@settings(max_examples=80, deadline=None)
+@settings(max_examples=examples(80))
 @given(pictures(), st.integers(1, 7), st.sampled_from([4e-4, 0.01, 0.25]))
 def test_a_target_is_followed_as_the_method_says(both, radius, eps):
     guide, target = both
@@ -42,7 +43,7 @@ def test_a_target_is_followed_as_the_method_says(both, radius, eps):
     np.testing.assert_allclose(a * guide + b, want_a * guide + want_b, atol=1e-5 + 1e-7 / eps)
 
 
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=examples(40))
 @given(pictures(), st.integers(1, 7))
 def test_a_guide_that_follows_itself_is_a_target_like_any_other(both, radius):
     guide, _ = both

@@ -16,6 +16,7 @@ from lenskeep.files.icc import output_profile
 from lenskeep.files.reading.exif import upright_exif
 from lenskeep.files.writing.jpeg import jpeg_bytes, jpeg_pixels
 from lenskeep.files.written import crc_of
+from tests.effort import examples
 from tools.made_up import scene
 
 
@@ -67,7 +68,7 @@ def test_the_same_picture_is_the_same_file_whenever_it_is_written(space):
     fields=st.booleans(),
     seed=st.integers(0, 9),
 )
-@settings(max_examples=40)
+@settings(max_examples=examples(40))
 def test_every_byte_is_what_one_library_alone_would_write(shape, quality, space, fields, seed):
     """Lists of earlier hand-overs are proven to the byte: that it is made of two parts must not be seen."""
     pixels = np.random.default_rng(seed).integers(0, 256, (*shape, 3)).astype(np.uint8)

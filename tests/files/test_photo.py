@@ -16,6 +16,7 @@ from PIL import Image, ImageCms
 
 from lenskeep.files.problems import PhotoProblem
 from lenskeep.files.reading.photo import Photo, averaged, linear_of, read_photo, to_srgb8
+from tests.effort import examples
 from tools.made_up import scene, write_photo
 
 
@@ -110,7 +111,7 @@ def test_reduced_keeps_mean_light(tmp_path):
     assert small.shape == (75, 100, 3) and small.mean() == pytest.approx(0.5, abs=0.01)
 
 
-@settings(max_examples=40)
+@settings(max_examples=examples(40))
 @given(st.integers(1, 9), st.integers(1, 9), st.integers(1, 6), st.integers(0, 1 << 20))
 def test_whole_pixels_are_averaged_in_linear_light(high, wide, bins, seed):
     pixels = np.random.default_rng(seed).integers(0, 256, (high * bins, wide * bins, 3), dtype=np.uint8)

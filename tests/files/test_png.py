@@ -16,13 +16,14 @@ from lenskeep.core.engine.encode import ENCODERS, SIXTEEN_BITS
 from lenskeep.files.reading.photo import read_photo
 from lenskeep.files.writing import FORMS
 from lenskeep.files.writing.png import png_bytes
+from tests.effort import examples
 
 PIXELS = arrays.arrays(
     st.sampled_from([np.uint8, np.uint16]), st.tuples(st.integers(1, 9), st.integers(1, 9), st.just(3))
 )
 
 
-@settings(max_examples=20)
+@settings(max_examples=examples(20))
 @given(PIXELS)
 def test_every_pixel_comes_back(pixels):
     assert np.array_equal(imagecodecs.png_decode(png_bytes(pixels)), pixels)
@@ -59,7 +60,7 @@ def test_sixteen_bits_are_the_curve_to_half_a_code():
     assert (np.diff(out[0, :, 1].astype(int)) >= 0).all()
 
 
-@settings(max_examples=30)
+@settings(max_examples=examples(30))
 @given(st.lists(st.floats(-0.25, 1.75, width=32), min_size=3, max_size=3))
 def test_sixteen_bits_and_eight_say_the_same_colour(rgb):
     pixel = np.array([[rgb]], np.float32)

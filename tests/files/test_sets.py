@@ -10,6 +10,7 @@ from lenskeep.core.names import shown_name, shown_text
 from lenskeep.core.recipes.models import Recipe
 from lenskeep.files.recipes import RecipeProblem
 from lenskeep.files.sets import Entry, SetFile, Unread, hash_of, is_set, set_from_json, set_to_json
+from tests.effort import examples
 from tools.made_up import look_recipe
 
 
@@ -27,7 +28,7 @@ def test_a_set_goes_out_and_comes_in_equal():
     assert is_set(text) and set_from_json(text) == made()
 
 
-@settings(max_examples=25)
+@settings(max_examples=examples(25))
 @given(
     name=st.text(min_size=1, max_size=20).filter(lambda t: shown_name(t) == t),
     note=st.text(max_size=100).map(shown_text),

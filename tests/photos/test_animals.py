@@ -7,6 +7,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from tests.effort import examples
 from tests.photos.test_solids import edges_once_each_way
 from tools.photos import dog, dressed
 from tools.photos.blobs import shares, surface
@@ -59,7 +60,7 @@ def test_a_bent_joint_keeps_its_bones_or_stretches_to_reach(x, z, upper, lower):
     assert first + second >= far - 1e-6
 
 
-@settings(max_examples=15)
+@settings(max_examples=examples(15))
 @given(st.floats(-60, 60), st.floats(-20, 20), st.floats(-15, 15))
 def test_eyes_and_nose_go_with_the_head(turn, nod, tilt):
     breed = dog.Breed()

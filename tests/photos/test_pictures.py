@@ -8,6 +8,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from PIL import ExifTags, Image
 
+from tests.effort import examples
 from tools.photos import camera, known, shoots
 from tools.photos.plants import lawn
 from tools.photos.scene import Camera
@@ -31,7 +32,7 @@ def test_dust_darkens_its_place_and_nothing_else():
     assert change[60, 45 + 9 :].min() >= -1, "soft, but small"
 
 
-@settings(max_examples=20)
+@settings(max_examples=examples(20))
 @given(st.floats(-2, 2), st.floats(-2, 2))
 def test_more_exposure_is_never_darker(a, b):
     low, high = sorted((a, b))

@@ -10,6 +10,7 @@ from hypothesis.stateful import RuleBasedStateMachine, initialize, invariant, pr
 
 from lenskeep.store import claims, jobs
 from lenskeep.store.database import Database
+from tests.effort import examples
 
 
 class Queue(RuleBasedStateMachine):
@@ -124,7 +125,7 @@ class Queue(RuleBasedStateMachine):
 
 
 TestQueue = Queue.TestCase
-TestQueue.settings = settings(max_examples=40, stateful_step_count=30)
+TestQueue.settings = settings(max_examples=examples(40), stateful_step_count=30)
 
 
 def with_items(db, count):

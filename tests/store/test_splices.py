@@ -11,6 +11,7 @@ from lenskeep.files.assets import asset_key
 from lenskeep.store import assets, drafts, shoots
 from lenskeep.store.database import Database
 from lenskeep.store.splices import splice, spliced, unwound
+from tests.effort import examples
 
 TEXTS = st.text(max_size=60)
 
@@ -50,7 +51,7 @@ class Memory:
             self.at += by
 
 
-@settings(max_examples=40)
+@settings(max_examples=examples(40))
 @given(st.lists(st.one_of(st.floats(-4, 4, width=16), st.sampled_from(["undo", "redo"])), max_size=25))
 def test_undo_and_redo_are_as_if_every_state_were_kept_whole(tmp_path_factory, deeds):
     db = Database(tmp_path_factory.mktemp("undo") / "library.sqlite")

@@ -12,6 +12,7 @@ from lenskeep.core.recipes.overrides import FrameOverride
 from lenskeep.store import arrivals, findings, finished, frames, jobs, looks, recipes, scenes, shoots, walls
 from lenskeep.store.database import Database
 from lenskeep.studio.wanting import Wanting, settle_scene, wanted_by
+from tests.effort import examples
 from tools.made_up import facts_for, look_recipe
 
 DETECTOR = "find-of-the-test"
@@ -124,7 +125,7 @@ class Frames(RuleBasedStateMachine):
 
 
 TestFrames = Frames.TestCase
-TestFrames.settings = settings(max_examples=25, stateful_step_count=20)
+TestFrames.settings = settings(max_examples=examples(25), stateful_step_count=20)
 
 
 @pytest.fixture

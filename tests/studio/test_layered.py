@@ -17,6 +17,7 @@ from lenskeep.store import frames, recipes
 from lenskeep.studio import cleaning, looks, many
 from lenskeep.studio.hand_over import deliver, proof
 from lenskeep.studio.hand_over.options import DeliveryOptions
+from tests.effort import examples
 from tests.studio.test_many import asked, run
 from tools.made_up import ready_shoot
 
@@ -102,7 +103,7 @@ def test_a_step_is_masked_by_its_region(library, layered, tmp_path):
     assert alpha[int(0.6 * h), w // 2] > 240 and alpha[: h // 4].max() < 40
 
 
-@settings(max_examples=30)
+@settings(max_examples=examples(30))
 @given(st.integers(0, 2**31), st.integers(1, 8))
 def test_whatever_the_layers_are_rounding_does_not_add_up(seed, count):
     rng = np.random.default_rng(seed)

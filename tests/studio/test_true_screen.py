@@ -23,6 +23,7 @@ from lenskeep.files.working import TOP, read_working, working_bytes
 from lenskeep.files.writing.jpeg import jpeg_bytes
 from lenskeep.studio.bench.stage import KEY_SIDE, Stage, Staged
 from lenskeep.studio.tasks.deliver import finished_pixels
+from tests.effort import examples
 from tools.made_up import frame_of, scene, write_dng
 
 SUNLIT = [
@@ -102,7 +103,7 @@ def test_bench_and_delivery_agree_over_white_and_beyond_srgb(made, tmp_path):
         assert photo.rows(0, photo.height).max() > (1.8 if made is lit else 1.3)
 
 
-@settings(max_examples=12)
+@settings(max_examples=examples(12))
 @given(st.integers(1, 40), st.integers(1, 40), st.integers(0, 99), st.floats(0.0625, TOP, width=32))
 def test_a_working_copy_is_near_what_it_was_made_of(h, w, seed, top):
     picture = np.random.default_rng(seed).uniform(0, top, (h, w, 3)).astype(np.float32)

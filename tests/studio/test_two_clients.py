@@ -18,6 +18,7 @@ from lenskeep.studio.bench import draft as bench
 from lenskeep.studio.library import Library
 from lenskeep.studio.problems import ChangedMeanwhile
 from tests.asked import asked, setting
+from tests.effort import examples
 from tools.made_up import look_recipe, ready_shoot
 
 CLIENTS = st.sampled_from(["a", "b"])
@@ -138,7 +139,7 @@ class TwoClients(RuleBasedStateMachine):
 
 
 TestTwoClients = TwoClients.TestCase
-TestTwoClients.settings = settings(max_examples=40, stateful_step_count=30)
+TestTwoClients.settings = settings(max_examples=examples(40), stateful_step_count=30)
 
 
 def test_a_hundred_changes_of_each_of_two_clients_at_once_are_all_there(library, tmp_path):

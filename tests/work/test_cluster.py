@@ -18,6 +18,7 @@ from tools.running.server import free_port
 FRAMES = 24
 
 
+pytestmark = pytest.mark.slow  # a scheduler and its workers, hidden from each other's disks
 needs_namespaces = pytest.mark.skipif(not may_hide(), reason="this system does not let a test hide a folder")
 
 

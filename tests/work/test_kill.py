@@ -10,6 +10,7 @@ import signal
 import time
 import zipfile
 
+import pytest
 from PIL import Image
 
 from benchmarks.visitor import Visitor
@@ -100,6 +101,7 @@ def test_a_stop_takes_moments_whatever_is_under_way(library, tmp_path):
     assert not [p for p in (library.home / "incoming").glob("*/*") if p.name != ".lock"]
 
 
+@pytest.mark.slow
 def test_many_stops_give_up_no_frame(library, tmp_path):
     shoot_id, job_id = applied(library, tmp_path)
     for _ in range(3):

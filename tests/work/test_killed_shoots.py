@@ -12,6 +12,8 @@ from lenskeep.store import jobs
 from tests.work.test_kill import frozen
 from tools.running.server import Server
 
+pytestmark = pytest.mark.slow  # whole shoots, killed and worked through again
+
 
 @pytest.fixture(scope="module")
 def without_a_kill(tmp_path_factory):

@@ -19,6 +19,8 @@ FLAGS = (
 )  # fmt: skip
 
 MOST_READ = 1500
+LOOKS_SECONDS = 0.03
+"""How often somebody who waits looks."""
 TO_BE_PRESSED = """
 const [element] = arguments;
 window.pressed = false;
@@ -85,7 +87,7 @@ class Person:
     def wait(self, condition, seconds=40):
         passing = [StaleElementReferenceException]  # parts of a page are renewed under one's eyes
         try:
-            return WebDriverWait(self.driver, seconds, 0.1, passing).until(lambda _: condition())
+            return WebDriverWait(self.driver, seconds, LOOKS_SECONDS, passing).until(lambda _: condition())
         except TimeoutException as late:
             # what was on screen, since nobody sees the machine that it happened on
             seen = self.driver.execute_script("return document.body ? document.body.innerText : ''")
@@ -119,7 +121,7 @@ class Person:
             self.press(words)
             until = time.monotonic() + seconds
             while not self.all(css) and time.monotonic() < until:
-                time.sleep(0.1)
+                time.sleep(LOOKS_SECONDS)
             return bool(self.all(css))
 
         self.wait(there)
