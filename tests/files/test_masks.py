@@ -1,10 +1,13 @@
 """Masks on disk and brought to a photograph's own size, where they must follow its edges."""
 
+import io
+
 import cv2
 import numpy as np
 import pytest
+from PIL import Image
 
-from lenskeep.files.masks import full_size_mask, mask_bytes, read_mask
+from lenskeep.files.masks import full_size_mask, mask_bytes, mask_of_upload, read_mask
 from lenskeep.files.problems import PhotoProblem
 from lenskeep.files.reading.photo import read_photo
 from lenskeep.files.written import write_whole
@@ -38,3 +41,16 @@ def test_a_small_mask_follows_the_edge_of_the_large_photograph(tmp_path):
     plain = cv2.resize(small, (width, height), interpolation=cv2.INTER_LINEAR)
     wrong, wrong_plain = (float(((m > 127) != inside).mean()) for m in (full, plain))
     assert wrong < 0.5 * wrong_plain and wrong < 0.002
+
+
+def test_a_mask_that_is_brought_in_is_grey_and_no_larger_than_it_may_be():
+    def packed(width, height):
+        out = io.BytesIO()
+        Image.fromarray(np.full((height, width), 120, np.uint8)).save(out, "PNG")
+        return out.getvalue()
+
+    assert np.array_equal(mask_of_upload(packed(60, 40), "m.png"), np.full((40, 60), 120, np.uint8))
+    with pytest.raises(PhotoProblem, match=r"m\.png is too large for a mask"):
+        mask_of_upload(packed(8001, 5000), "m.png")  # a few thousand bytes that become 40 MB
+    with pytest.raises(PhotoProblem, match="Save the mask as a grey PNG"):
+        mask_of_upload(b"words", "m.png")

@@ -8,7 +8,7 @@ from hypothesis import settings
 from hypothesis import strategies as st
 from hypothesis.stateful import RuleBasedStateMachine, initialize, invariant, precondition, rule
 
-from lenskeep.store import claims, jobs
+from lenskeep.store import arrivals, claims, jobs, shoots
 from lenskeep.store.database import Database
 from tests.effort import examples
 
@@ -204,3 +204,24 @@ def test_lanes_are_claimed_first_to_last_and_a_bunch_stays_within_one(tmp_path):
         write.execute("UPDATE job_items SET lane = 0 WHERE id = ?", (ids[4],))
     bunches = [[item.id for item in claims.claim(db, job_id, 4)] for _ in range(3)]
     assert bunches == [[ids[4]], [ids[3], ids[5]], ids[:3]] and claims.claim(db, job_id, 4) == []
+
+
+def test_what_works_with_masks_waits_frame_by_frame_for_those_that_are_being_found(tmp_path):
+    db = Database(tmp_path / "library.sqlite")
+    shoot = shoots.add_shoot(db, "A")
+    facts = {"suffix": ".jpg", "size": 1, "width": 1, "height": 1, "taken_at": None}
+    frames = [arrivals.add_frame(db, shoot, file_name=f"{n}.jpg", sha256=f"{n:064d}", **facts) for n in range(2)]
+    finding = jobs.add_job(db, "find", shoot, frames)
+    applying = jobs.add_job(db, "apply", shoot, frames)
+    jobs.start_queued(db)
+    assert claims.claim(db, applying, most=5) == []
+    found = claim(db, finding)
+    assert claims.claim(db, applying, most=5) == [], "it is under way"
+    jobs.finish_item(db, found.id)
+    [ready] = claims.claim(db, applying, most=5)
+    assert ready.frame_id == found.frame_id
+    later = jobs.add_job(db, "find", shoot, frames)
+    jobs.start_queued(db)
+    jobs.finish_item(db, claim(db, finding).id)
+    assert [item.frame_id for item in claims.claim(db, applying, most=5)] != [ready.frame_id]
+    assert later > applying, "what is found anew after it was asked for holds nothing up"

@@ -238,6 +238,17 @@ def test_two_writers_of_one_name_get_two_files(tmp_path):
     assert (first.read_bytes(), second.read_bytes()) == (b"three", b"two")
 
 
+def test_whoever_was_quicker_keeps_a_name(tmp_path, monkeypatch):
+    """Somebody makes a file of that name after it was seen to be free, and before ours is there."""
+
+    def quicker(_):
+        (tmp_path / "a.jpg").write_bytes(b"theirs")
+
+    monkeypatch.setattr(written, "_to_disk", quicker)
+    assert written.write_beside(tmp_path / "a.jpg", b"ours").name == "a-2.jpg"
+    assert [(tmp_path / name).read_bytes() for name in ("a.jpg", "a-2.jpg")] == [b"theirs", b"ours"]
+
+
 def test_a_disk_without_hard_links_is_written_to_as_well(tmp_path, monkeypatch):
     def refuse(*_):
         raise OSError(95, "Operation not supported")
