@@ -3,7 +3,7 @@
 from hypothesis import given
 from hypothesis import strategies as st
 
-from lenskeep.core.names import MOST_STEM_BYTES, file_stem, shown_name
+from lenskeep.core.names import MOST_STEM_BYTES, file_stem, shown_name, shown_text
 
 
 @given(st.text(max_size=400))
@@ -24,3 +24,9 @@ def test_nothing_but_invisible_characters_is_no_name():
     for text in ("", "  ", "\u200b\u200d", "\u2060\ufeff", "\u3164", "\u2800 \u2800", "\0\0", "\u202e"):
         assert shown_name(text) == ""
     assert shown_name("\u200bLena\0 & \n Tom ") == "\u200bLena & Tom"
+
+
+@given(st.text(max_size=60))
+def test_what_was_made_fit_to_be_shown_stays_as_it_is(text):
+    for fit in (shown_name, shown_text):
+        assert fit(fit(text)) == fit(text)

@@ -22,12 +22,12 @@ def shown_name(text: str) -> str:
 
 
 def shown_text(text: str) -> str:
-    """The same of a text of several lines, which keeps them."""
+    """The same of a text of several lines, which keeps them; what is empty at its end is no line."""
     lines = (
         "".join(c for c in line if c not in _TURNING and unicodedata.category(c) not in ("Cc", "Cs"))
         for line in text.splitlines()
     )
-    return "\n".join(lines)
+    return "\n".join(lines).rstrip("\n")
 
 
 def file_stem(text: str, otherwise: str) -> str:
