@@ -124,6 +124,15 @@ def test_a_job_that_fails_at_its_end_says_why(db, tmp_path):
     assert (jobs.job(db, job_id).state, jobs.job(db, job_id).message) == ("failed", "the disk is full")
 
 
+def test_a_kind_of_job_that_nobody_knows_ends_and_says_why(db, tmp_path):
+    """One that a newer version has queued."""
+    strange = jobs.add_job(db, "of-a-newer-version", None, [None])
+    known, handler = queued(db, 1), Recorder(tmp_path)
+    assert run(db, handler)
+    assert [jobs.job(db, job_id).state for job_id in (strange, known)] == ["failed", "done"]
+    assert "does not know this kind of job" in jobs.job(db, strange).message
+
+
 class Slow(Recorder):
     """Somebody else writes while an item is prepared, and while what came back is brought to its place."""
 

@@ -55,7 +55,7 @@ def demo(
     preparation, library = Preparation(), the_library()
     preparation.begin()
     if seed(library, typer.echo):
-        typer.echo("Masks are being found and looks applied, which takes two or three minutes; the pages show how far it is.")
+        typer.echo("Masks are being found and looks applied, for two or three minutes; the pages say how far it is.")
     if only_seed:
         for job in reversed([j for j in jobs.jobs(library.db) if j.active]):
             run(library, job.id)
