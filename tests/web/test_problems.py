@@ -1,16 +1,19 @@
 """What goes wrong is said: words for what people can mend, an id for what only we can, never a library's raw text."""
 
+import asyncio
 import json
 import re
 import sqlite3
 
 import pytest
+from starlette.requests import Request
 
 from lenskeep.core.problems import UserProblem
 from lenskeep.store import frames, recipes, shoots
 from lenskeep.studio import bring_in, looks
 from lenskeep.studio.bench import draft as bench
 from lenskeep.web.present import bound
+from lenskeep.web.problems import Defects
 from tests.web.conftest import Visitor
 from tools.made_up import look_recipe
 
@@ -233,3 +236,32 @@ def test_an_export_can_always_be_imported_again(visitor, shoot):
 )
 def test_a_number_and_its_unit_stay_together_where_nobody_edits_them(html, wanted):
     assert bound(html) == wanted
+
+
+async def _run(app, scope):
+    sent = []
+
+    async def receive():
+        return {"type": "http.disconnect"}
+
+    async def send(message):
+        sent.append(message)
+
+    await app(scope, receive, send)
+    return sent
+
+
+def test_an_upload_that_is_broken_off_is_no_defect_and_what_fails_otherwise_is_one(visitor, caplog):
+    """Whoever asked has gone in the middle of sending: a closed lid, a pulled cable."""
+    scope = {"type": "http", "method": "POST", "path": "/", "headers": [], "query_string": b"", "app": visitor.app}
+
+    async def reads(_, receive, __):
+        await Request(scope, receive).body()
+
+    async def breaks(*_):
+        raise ZeroDivisionError
+
+    assert asyncio.run(_run(Defects(reads), scope)) == []
+    assert "defect" not in caplog.text
+    [start, *_] = asyncio.run(_run(Defects(breaks), scope))
+    assert start["status"] == 500 and "defect" in caplog.text
