@@ -65,6 +65,18 @@ def test_every_frame_gets_its_result_and_a_second_run_renders_nothing(library, d
     assert {k: library.result(k).stat().st_mtime_ns for k in keys} == before
 
 
+def test_only_a_frame_that_wants_another_picture_is_queued_for_one(library, dressed):
+    first, second, *_ = rows(library, dressed)
+    queued = len(jobs.jobs(library.db))
+    assert applying.queue_now(library, first.id) is None
+    assert applying.queue_stale(library, dressed, [first.id, second.id]) is None
+    assert len(jobs.jobs(library.db)) == queued
+    looks.change_frame(library, first.id, strength=0.5)
+    made = applying.queue_stale(library, dressed, [first.id, second.id])
+    assert [item.frame_id for item, _ in jobs.items(library.db, made)] == [first.id]
+    assert applying.queue_now(library, first.id) is not None
+
+
 def test_one_frame_can_be_changed_and_the_others_stay(library, dressed):
     first, second, *_ = rows(library, dressed)
     base = read_photo(library.computed(first.sha256).base).rows(0, 999)
