@@ -45,6 +45,23 @@ def test_a_change_of_what_another_window_took_away_is_refused_in_words(hands):
 
 
 @pytest.mark.browser
+def test_what_is_typed_is_a_name_and_no_keys(hands):
+    hands.open(0)
+    name = hands.find(".lane[data-open] [data-path$='/name']")
+    view = hands.find("#key-frame").get_attribute("outerHTML").split(">")[0]
+    name.send_keys(Keys.CONTROL, "a")
+    name.send_keys("hvc", Keys.ENTER)
+    hands.wait(lambda: hands.recipe.steps[0].name == "hvc")
+    hands.wait(hands.rests)
+    for dialog in ("#history-dialog", "#choosing"):
+        assert not hands.find(dialog).is_displayed(), dialog
+    assert hands.find("#key-frame").get_attribute("outerHTML").split(">")[0] == view
+    hands.driver.execute_script("document.activeElement.blur()")
+    ActionChains(hands.driver).send_keys("h").perform()
+    hands.wait(lambda: hands.find("#history-dialog").is_displayed())
+
+
+@pytest.mark.browser
 def test_a_quick_tap_on_space_does_not_stick_on_the_original(hands):
     finished = hands.sight("#key-canvas")
     body = hands.find("body")
