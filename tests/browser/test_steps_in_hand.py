@@ -40,6 +40,16 @@ def test_a_step_is_dragged_to_any_place_and_moved_by_keys(hands):
     hands.wait(lambda: hands.driver.switch_to.active_element == grip(hands, "c"))  # so that it can be moved on
     ActionChains(hands.driver).send_keys(Keys.ARROW_DOWN).perform()
     hands.wait(lambda: order(hands) == "abc")
+    # downwards too it lands where the line was: between the two others
+    chain = ActionChains(hands.driver, duration=60).click_and_hold(grip(hands, "a"))
+    target = hands.find("#lane-b .lane-row")
+    chain.move_to_element_with_offset(target, 0, 0).move_to_element_with_offset(target, 0, 15).perform()
+    hands.wait(lambda: hands.all("#lane-b + .drop-line"))
+    ActionChains(hands.driver).release().perform()
+    hands.wait(lambda: order(hands) == "bac")
+    grip(hands, "a").send_keys(Keys.ARROW_UP)
+    hands.wait(lambda: order(hands) == "abc")
+    hands.wait(hands.rests)
     # dropped with Escape, nothing moves
     chain = ActionChains(hands.driver, duration=60).click_and_hold(grip(hands, "a"))
     chain.move_to_element(hands.find("#lane-c .lane-row")).send_keys(Keys.ESCAPE).release().perform()

@@ -13,7 +13,7 @@ from lenskeep.store import frames, recipes, shoots
 from lenskeep.studio import bring_in, looks
 from lenskeep.studio.bench import draft as bench
 from lenskeep.web.present import bound
-from lenskeep.web.problems import Defects
+from lenskeep.web.problems import Defects, said
 from tests.web.conftest import Visitor
 from tools.made_up import look_recipe
 
@@ -35,6 +35,12 @@ def in_words(answer, *statuses):
 @pytest.mark.parametrize("path", PAGES)
 def test_numbers_that_name_nothing(visitor, path, number):
     in_words(visitor.get(path.format(number)), 404)
+
+
+def test_a_number_that_no_row_can_have_is_nothing_there_and_any_other_overflow_a_defect(tmp_path, caplog):
+    too_large = OverflowError("Python int too large to convert to SQLite INTEGER")
+    assert said(too_large, tmp_path)[0] == 404 and "defect" not in caplog.text
+    assert said(OverflowError("math range error"), tmp_path)[0] == 500 and "defect" in caplog.text
 
 
 @pytest.mark.parametrize("frames", [[10**30], [HUGE], [-(10**30)]])
