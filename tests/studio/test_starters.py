@@ -17,7 +17,7 @@ from lenskeep.studio.bench import draft as bench
 from lenskeep.studio.book import starters
 from lenskeep.studio.tasks.render import GUARD_SIDE
 from tests.asked import asked
-from tools.made_up import found_on_demo, ready_shoot
+from tools.made_up import found_on_demo, frame_of, ready_shoot
 
 NAMES = [recipe.name for recipe in starters.starters()]
 
@@ -76,6 +76,16 @@ def test_pale_sky_rescue_brings_clouds_back_without_grain_or_blue(frame):
 
     assert grain(after) < 1.1 * grain(before)
     assert after[..., 2][sky].mean() > -0.012
+
+
+def test_pale_sky_rescue_tints_the_sky_like_what_lies_below_it():
+    rescue, shades = starters.starter("Pale sky rescue"), []
+    for ground in ((0.5, 0.3, 0.1), (0.1, 0.3, 0.5)):
+        linear = np.full((160, 240, 3), 0.8, np.float32)
+        linear[80:] = ground
+        sky = to_oklab(finished(rescue, frame_of(linear)))[:60]
+        shades.append(float(sky[..., 2].mean()))
+    assert shades[0] > shades[1] + 0.01
 
 
 def test_distance_haze_leaves_the_subject_alone(frame):
