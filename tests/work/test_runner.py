@@ -140,8 +140,11 @@ class Slow(Recorder):
 
     def elsewhere(self, words):
         other = sqlite3.connect(self.folder / "library.sqlite", timeout=0.0)
-        with closing(other), other:
-            other.execute("INSERT INTO shoots (name, created_at) VALUES (?, '')", (words,))
+        try:
+            with closing(other), other:
+                other.execute("INSERT INTO shoots (name, created_at) VALUES (?, '')", (words,))
+        except sqlite3.OperationalError as error:
+            raise UserProblem("somebody else has to wait") from error  # what the database says would be tried again
 
     def prepare(self, job, item):
         self.elsewhere("while one is prepared")
