@@ -53,7 +53,7 @@ def test_finding_and_rendering_need_no_kernel_that_was_not_compiled():
 def unprepared(tmp_path, monkeypatch):
     """A machine on which nothing says that anything was compiled; returns what would say so."""
     monkeypatch.setattr(preparing, "_mark", lambda: tmp_path / "prepared")
-    monkeypatch.setattr(preparing, "_forget", lambda: None)
+    monkeypatch.setattr(preparing, "_forget", (tmp_path / "forgotten").touch)
     return tmp_path / "prepared"
 
 
@@ -64,6 +64,7 @@ def test_it_says_how_far_it_is_and_is_done_once(unprepared):
     first.run(told.append)
     assert [words.split(": ")[1] for words in told] == [f"{n} of {len(PORTIONS)}." for n in range(len(PORTIONS) + 1)]
     assert (first.words, first.over.is_set(), unprepared.is_file()) == ("", True, True)
+    assert unprepared.with_name("forgotten").exists()  # kernels of other sources are not in the way
     second.run(again.append)
     assert (again, second.over.is_set()) == ([], True)
 
