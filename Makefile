@@ -6,7 +6,7 @@ export PYTHONDONTWRITEBYTECODE :=
 TESTERS ?= 3
 DEMO_HOME ?= $(CURDIR)/.lenskeep/demo
 
-.PHONY: setup develop demo test test-all check races bench shots frontend lock clean
+.PHONY: setup develop prepared demo test test-all check races bench shots frontend lock clean
 
 # what it takes to run; what it takes to work on it comes on top
 setup: .venv/.run
@@ -23,16 +23,19 @@ develop: .venv/.dev
 demo: setup
 	LENSKEEP_HOME="$${LENSKEEP_HOME:-$(DEMO_HOME)}" $(BIN)/lenskeep demo
 
-test: develop check
-	sh tools/chromium.sh
+# Kernels of other sources must not be met, nor any be compiled while something is measured
+prepared: develop
 	$(BIN)/lenskeep prepare
-	$(BIN)/pytest -n $(TESTERS) --dist loadfile --durations=10
+
+PYTEST := -n $(TESTERS) --dist loadfile --durations=10
+test: check prepared
+	sh tools/chromium.sh
+	$(BIN)/pytest $(PYTEST)
 
 # What is slow by nature, too, and properties with 20 times as many examples; writes docs/proof.md
-test-all: develop check
+test-all: check prepared
 	sh tools/chromium.sh
-	$(BIN)/lenskeep prepare
-	$(BIN)/python -m tools.proof
+	$(BIN)/python -m tools.proof $(PYTEST)
 
 check: develop
 	$(BIN)/ruff check .
@@ -41,14 +44,14 @@ check: develop
 	$(BIN)/lint-imports
 
 # The store, the studio and the queue once more, threads changed at every statement; SEED draws otherwise
-races: develop
+races: prepared
 	$(BIN)/pytest -n 2 -p tools.running.races --races $${SEED:-1} tests/store tests/studio tests/work
 
-bench: develop
+bench: prepared
 	sh tools/chromium.sh
 	$(BIN)/python -m benchmarks
 
-shots: develop
+shots: prepared
 	sh tools/chromium.sh
 	$(BIN)/python -m tools.shots
 

@@ -1,4 +1,6 @@
-"""``python -m tools.proof``: everything is tested, what is slow by nature too, and what came of it written down."""
+"""Everything is tested, what is slow by nature too, and what came of it is written down: ``make test-all``, or
+``python -m tools.proof [WORDS FOR PYTEST]``.
+"""
 
 import hashlib
 import subprocess
@@ -11,7 +13,6 @@ ROOT = Path(__file__).parent.parent
 PROOF = ROOT / "docs" / "proof.md"
 GENERATOR = ("tools/photos", "tests/photos")
 """The photographs' generator and its tests, which say nothing new while both are as they were."""
-EVERYTHING = ["-n", "2", "--dist", "loadfile", "--all", "--durations=10"]
 
 
 def generator_sum() -> str:
@@ -30,7 +31,7 @@ def _git(*words: str) -> str:
 def main(words: list[str]) -> int:
     """Returns pytest's own answer."""
     began = time.monotonic()
-    command = [sys.executable, "-m", "pytest", *EVERYTHING, *words]
+    command = [sys.executable, "-m", "pytest", "--all", *words]
     done = subprocess.run(command, cwd=ROOT, stdout=subprocess.PIPE, text=True, check=False)
     print(done.stdout)
     said = next((line.strip(" =") for line in reversed(done.stdout.splitlines()) if " passed" in line), "nothing ran")

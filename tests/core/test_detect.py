@@ -159,8 +159,9 @@ def test_a_face_finders_answer_becomes_a_box_where_it_saw_it():
     class OneFace:
         def run(self, fed):
             numbers, raw = np.zeros((1, 48 * 48, 16), np.float32), np.full((1, 48 * 48, 1), -20, np.float32)
-            bright = np.unravel_index(fed[0, ..., 0].argmax(), (192, 192))
-            if fed[0, ..., 0].max() > 0.9:
+            shown = fed["square"][0, ..., 0]
+            bright = np.unravel_index(shown.argmax(), (192, 192))
+            if shown.max() > 0.9:
                 k = (bright[0] // 4) * 48 + bright[1] // 4
                 raw[0, k], numbers[0, k, 2:4] = 5, 24
             return [numbers, raw]

@@ -33,7 +33,8 @@ class Palms:
         self.answers, self.once, self.asked = answers, once, 0
 
     def run(self, fed):
-        assert fed.shape == (1, SIDE, SIDE, 3) and fed.dtype == np.float32 and fed.max() <= 1
+        shown = fed["square"]
+        assert shown.shape == (1, SIDE, SIDE, 3) and shown.dtype == np.float32 and shown.max() <= 1
         self.asked += 1
         numbers, odds = np.zeros((1, len(ANCHORS), 18), np.float32), np.full((1, len(ANCHORS), 1), -50, np.float32)
         for place, (marks, score) in enumerate(() if self.once and self.asked > 1 else self.answers):

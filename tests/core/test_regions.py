@@ -101,9 +101,14 @@ def test_drawn_parts_are_numbered_where_there_are_several():
     assert on_subject.sentence() == "pool 1 on the subject and not pool 2"
 
 
-def test_what_a_frame_lacks_is_passed_over_and_the_rest_means_what_it_did():
+def without_a_subject():
     lacking = found(subject_box=None, subject={"trust": 1.0, "area": 0.0})
     lacking.masks["subject"] = np.zeros_like(lacking.masks["subject"])
+    return lacking
+
+
+def test_what_a_frame_lacks_is_passed_over_and_the_rest_means_what_it_did():
+    lacking = without_a_subject()
     ramp = {"kind": "ramp"}
     alone = region(ramp).alpha(lacking)
     assert region({"kind": "subject"}).lost(lacking)
@@ -114,8 +119,7 @@ def test_what_a_frame_lacks_is_passed_over_and_the_rest_means_what_it_did():
 
 
 def test_a_region_holds_while_what_makes_it_up_and_every_limit_is_there():
-    lacking = found(subject_box=None, subject={"trust": 1.0, "area": 0.0})
-    lacking.masks["subject"] = np.zeros_like(lacking.masks["subject"])
+    lacking = without_a_subject()
     subject, sky = {"kind": "subject"}, {"kind": "sky"}
     assert region(sky).holds(lacking) and not region(subject).holds(lacking)
     assert region(sky, {**subject, "combine": "add"}).holds(lacking)

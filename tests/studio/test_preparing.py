@@ -16,20 +16,13 @@ from lenskeep.web.app import create_app
 from tools.made_up import write_photo
 
 NEVER_LOADED = """
-from numba.core.dispatcher import Dispatcher
-import sys
+from lenskeep.core.jit import kernels_of
 from lenskeep.studio.warm import PORTIONS
 for portion in PORTIONS:
     portion()
 
 def known():
-    found = set()
-    for name, module in list(sys.modules.items()):
-        if name.startswith("lenskeep"):
-            for one in vars(module).values():
-                if isinstance(one, Dispatcher):
-                    found |= {f"{one.py_func.__name__}{sig}" for sig in one.signatures}
-    return found
+    return {f"{one.py_func.__name__}{sig}" for one in kernels_of("lenskeep") for sig in one.signatures}
 
 before = known()
 from lenskeep.core.plan import make_plan
@@ -81,22 +74,24 @@ def test_what_can_not_be_compiled_beforehand_holds_nobody_up(unprepared, monkeyp
 
 
 def test_other_sources_are_compiled_anew_and_nothing_else_is_thrown_away(tmp_path, monkeypatch):
-    source, other = tmp_path / "engine" / "a.py", tmp_path / "plain.py"
+    source, how, other = tmp_path / "engine" / "a.py", tmp_path / "jit.py", tmp_path / "plain.py"
     source.parent.mkdir()
-    source.write_text("x = 1")
-    other.write_text("y = 1")
+    for path in (source, how, other):
+        path.write_text("x = 1")
     monkeypatch.setattr(preparing, "ROOT", tmp_path)
     first = preparing._mark()
-    other.write_text("y = 23")
+    other.write_text("x = 23")
     assert preparing._mark() == first  # nothing of it is in a kernel
     source.write_text("x = 23")
-    assert preparing._mark() != first
+    second = preparing._mark()
+    how.write_text("x = 23")
+    assert len({first, second, preparing._mark()}) == 3
 
     kept = tmp_path / "kept"
     kept.mkdir()
     for name in ("a.nbi", "a.1.nbc", f"{preparing.MARK}0", "a.cpython-311.pyc"):
         (kept / name).touch()
-    monkeypatch.setattr(preparing, "folders_of_kernels", lambda _: {kept})
+    monkeypatch.setattr(preparing, "_folder", lambda _: kept)
     preparing._forget()
     assert [path.name for path in kept.iterdir()] == ["a.cpython-311.pyc"]
 

@@ -7,6 +7,7 @@ import typer
 
 from lenskeep.cli.shared import app, run, the_library
 from lenskeep.store import jobs
+from lenskeep.studio.library import Library
 
 if TYPE_CHECKING:
     from lenskeep.studio.preparing import Preparation
@@ -21,19 +22,21 @@ def serve(
     ] = None,
 ) -> None:
     """Start the application on 127.0.0.1, for whoever opens the address that it prints."""
-    _serve(port, cluster)
+    from lenskeep.studio.preparing import Preparation
+
+    library = the_library()
+    _serve(library, Preparation.begun(), port, cluster)
 
 
-def _serve(port: int | None, cluster: str | None, preparation: "Preparation | None" = None) -> None:
+def _serve(library: Library, preparation: "Preparation", port: int | None = None, cluster: str | None = None) -> None:
     from lenskeep.web.door import KEY_FIELD, is_open, key_of
     from lenskeep.web.serving import serve as run_server
 
     chosen = port or int(os.environ.get("LENSKEEP_PORT") or 8431)
-    library = the_library()
     key = "" if is_open() else key_of(library.home)
     address = f"http://127.0.0.1:{chosen}/" + (f"?{KEY_FIELD}={key}" if key else "")
     typer.echo(f"Lens Keep is at {address} – the library is {library.home}. Ctrl+C stops it.")
-    run_server(library, chosen, cluster, key, preparation)
+    run_server(library, chosen, preparation, cluster, key)
 
 
 @app.command()
@@ -52,12 +55,12 @@ def demo(
     from lenskeep.demo.seed import seed
     from lenskeep.studio.preparing import Preparation
 
-    preparation, library = Preparation(), the_library()
-    preparation.begin()
+    library = the_library()
+    preparation = None if only_seed else Preparation.begun()  # what works through the queue here does it itself
     if seed(library, typer.echo):
         typer.echo("Masks are being found and looks applied, for two or three minutes; the pages say how far it is.")
-    if only_seed:
+    if preparation is None:
         for job in reversed([j for j in jobs.jobs(library.db) if j.active]):
             run(library, job.id)
     else:
-        _serve(None, None, preparation)
+        _serve(library, preparation)

@@ -12,7 +12,6 @@ import typer
 from lenskeep.core.problems import UserProblem
 from lenskeep.store import jobs, shoots
 from lenskeep.studio.library import Library, home_from_environment
-from lenskeep.studio.preparing import Preparation
 from lenskeep.studio.queue import make_runner
 
 app = typer.Typer(
@@ -71,6 +70,8 @@ def run(library: Library, job_id: int | None, quiet: bool = False) -> None:
     """
     if job_id is None:
         return
+    from lenskeep.studio.preparing import Preparation  # with all kernels: other commands begin without
+
     Preparation().run(lambda words: None if quiet else typer.echo(words))
     runner = make_runner(library)
     thread = threading.Thread(target=runner.run_until_idle, daemon=True)

@@ -9,7 +9,6 @@ kernel is defined.
 
 import sys
 from contextlib import suppress
-from pathlib import Path
 from typing import Any
 
 import llvmlite.binding as llvm  # type: ignore[import-untyped]
@@ -18,7 +17,7 @@ from numba import njit
 from numba.core.dispatcher import Dispatcher
 
 config: Any = numba.config
-__all__ = ["JIT", "PLAIN", "compiler", "folders_of_kernels", "njit"]
+__all__ = ["JIT", "PLAIN", "compiler", "kernels_of", "njit"]
 PLAIN: dict[str, Any] = {"nogil": True, "cache": True, "error_model": "numpy"}
 """How kernels are compiled that round as they are written; ``JIT`` those whose sums and products may change places."""
 JIT: dict[str, Any] = PLAIN | {"fastmath": {"contract", "arcp", "nsz", "reassoc"}}
@@ -46,8 +45,7 @@ def compiler() -> str:
     return f"{numba.__version__} {llvm.llvm_version_info} {name} {config.CPU_FEATURES}"
 
 
-def folders_of_kernels(package: str) -> set[Path]:
-    """Where Numba keeps what it compiled of the modules of a package that are loaded."""
+def kernels_of(package: str) -> list[Dispatcher]:
+    """Those of the modules of a package that are loaded."""
     modules = [module for name, module in sys.modules.items() if name.startswith(package)]
-    kernels = (one for module in modules for one in vars(module).values() if isinstance(one, Dispatcher))
-    return {Path(str(one.stats.cache_path)) for one in kernels}
+    return list({one for module in modules for one in vars(module).values() if isinstance(one, Dispatcher)})

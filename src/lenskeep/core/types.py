@@ -31,12 +31,6 @@ class GraphNetwork(Protocol):
     def run(self, fed: Mapping[str, Float]) -> list[Float]: ...
 
 
-class TensorNetwork(Protocol):
-    """A network that takes one float32 array and gives its outputs; whoever loads it makes it safe for threads."""
-
-    def run(self, fed: Float) -> list[Float]: ...
-
-
 @dataclass(frozen=True)
 class Window:
     """Where a block of pixels lies on its frame: its first row and column, and the frame's height and width."""

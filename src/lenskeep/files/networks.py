@@ -107,33 +107,22 @@ def covers_head() -> dict[str, Float]:
         return {name: np.asarray(arrays[name], np.float32) for name in arrays.files}
 
 
-class OfASquare:
-    """A network whose one input is a picture."""
-
-    def __init__(self, name: str, threads: int) -> None:
-        self._network = OpenVinoNetwork(name, threads)
-
-    def run(self, fed: Float) -> list[Float]:
-        """The outputs for one input, as float32 copies."""
-        return self._network.run({"square": fed})
-
-
 @lru_cache(maxsize=2)
-def person_network(threads: int = 2) -> OfASquare:
+def person_network(threads: int = 2) -> OpenVinoNetwork:
     """MediaPipe's selfie segmentation, 256 × 256 (Apache-2.0); made by tools/networks/squares.py."""
-    return OfASquare("person.xml", threads)
+    return OpenVinoNetwork("person.xml", threads)
 
 
 @lru_cache(maxsize=2)
-def face_network(threads: int = 2) -> OfASquare:
+def face_network(threads: int = 2) -> OpenVinoNetwork:
     """MediaPipe's full-range face detection, 192 × 192 (Apache-2.0); made by tools/networks/squares.py."""
-    return OfASquare("face.xml", threads)
+    return OpenVinoNetwork("face.xml", threads)
 
 
 @lru_cache(maxsize=2)
-def palm_network(threads: int = 2) -> OfASquare:
+def palm_network(threads: int = 2) -> OpenVinoNetwork:
     """MediaPipe's palm detection, 192 × 192 (Apache-2.0); made by tools/networks/squares.py."""
-    return OfASquare("palm.xml", threads)
+    return OpenVinoNetwork("palm.xml", threads)
 
 
 @lru_cache(maxsize=2)

@@ -9,9 +9,10 @@ from collections.abc import Callable
 from concurrent.futures import ProcessPoolExecutor, as_completed
 from concurrent.futures.process import BrokenProcessPool
 from pathlib import Path
+from typing import Any
 
 from lenskeep.core.engine.kernel import rows
-from lenskeep.core.jit import compiler, folders_of_kernels
+from lenskeep.core.jit import compiler, kernels_of
 from lenskeep.studio.untrusted import PRELOAD
 from lenskeep.studio.warm import PORTIONS, warm_up
 from lenskeep.work.defects import defect
@@ -40,9 +41,12 @@ class Preparation:
         made.over.set()
         return made
 
-    def begin(self) -> None:
-        """Beside everything else; what was compiled is read into this process after it, too."""
-        threading.Thread(target=self._beside, name="preparing", daemon=True).start()
+    @classmethod
+    def begun(cls) -> "Preparation":
+        """Going on beside everything else; what was compiled is read into this process after it, too."""
+        made = cls()
+        threading.Thread(target=made._beside, name="preparing", daemon=True).start()
+        return made
 
     def _beside(self) -> None:
         self.run()
@@ -86,17 +90,22 @@ def _mark() -> Path:
     for path in sorted(_sources()):
         stat = path.stat()
         told.update(f"{path.relative_to(ROOT)} {stat.st_size} {stat.st_mtime_ns}\n".encode())
-    return Path(str(rows.run_rows.stats.cache_path)) / f"{MARK}{told.hexdigest()[:32]}"
+    return _folder(rows.run_rows) / f"{MARK}{told.hexdigest()[:32]}"
+
+
+def _folder(kernel: Any) -> Path:
+    """Where Numba keeps what it compiled of a kernel."""
+    return Path(str(kernel.stats.cache_path))
 
 
 def _sources() -> set[Path]:
-    """Modules that have kernels, and those whose numbers are compiled into them."""
-    every = {*ROOT.glob("engine/**/*.py"), *ROOT.glob("colour/*.py")}
+    """Modules that have kernels, those whose numbers are compiled into them, and what says how they are compiled."""
+    every = {ROOT / "jit.py", *ROOT.glob("engine/**/*.py"), *ROOT.glob("colour/*.py")}
     return every | {path for path in ROOT.rglob("*.py") if "core.jit import" in path.read_text("utf-8")}
 
 
 def _forget() -> None:
     """Kernels of other sources are in the way."""
-    for folder in folders_of_kernels("lenskeep.core"):
+    for folder in {_folder(kernel) for kernel in kernels_of("lenskeep.core")}:
         for kept in (*folder.glob("*.nb[ic]"), *folder.glob(f"{MARK}*")):
             kept.unlink(missing_ok=True)

@@ -26,15 +26,10 @@ class _Server(uvicorn.Server):
         super().handle_exit(sig, frame)
 
 
-def serve(
-    library: Library, port: int, cluster: str | None = None, key: str = "", preparation: Preparation | None = None
-) -> None:
-    """Serve until the process is told to end, those who bring the ``key``; beside the start the machine is prepared,
-    unless that ``preparation`` has begun before. Raises LibraryProblem when the library can't be opened.
+def serve(library: Library, port: int, preparation: Preparation, cluster: str | None = None, key: str = "") -> None:
+    """Serve until the process is told to end, those who bring the ``key``; work begins when the ``preparation``, which
+    goes on beside it, is over. Raises LibraryProblem when the library can't be opened.
     """
-    if preparation is None:
-        preparation = Preparation()
-        preparation.begin()
     few_arenas()
     sys.setswitchinterval(TURN_SECONDS)
     # asked to end, it ends as any program does, and gives back what processes shared

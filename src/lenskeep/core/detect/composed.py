@@ -12,7 +12,7 @@ from lenskeep.core.detect.edges import colour_guided_near
 from lenskeep.core.detect.figures import animal_mask
 from lenskeep.core.detect.palms import Palm
 from lenskeep.core.facts import Face
-from lenskeep.core.types import SRGB8, Alpha, GraphNetwork, TensorNetwork
+from lenskeep.core.types import SRGB8, Alpha, GraphNetwork
 
 AGREE = 0.85
 """IoU of the figures with the given mask from which that one stays."""
@@ -33,7 +33,7 @@ def with_beings(
     base: Alpha,
     faces: Sequence[Face],
     network: GraphNetwork,
-    person: TensorNetwork,
+    person: GraphNetwork,
     palms: Sequence[Palm] = (),
 ) -> tuple[Alpha, list[Being]]:
     """(the subject (h, w) 0…1, the beings with a mask each), from the subject ``base`` that saliency found."""

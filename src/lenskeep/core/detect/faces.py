@@ -5,7 +5,7 @@ import numpy as np
 
 from lenskeep.core.detect.tensors import numbers_and_scores
 from lenskeep.core.facts import Box, Face
-from lenskeep.core.types import SRGB8, TensorNetwork
+from lenskeep.core.types import SRGB8, GraphNetwork
 
 # after its box the network gives six marks: both eyes, the tip of the nose, the mouth, both ears
 SIDE, CELLS, NUMBERS = 192, 48, 16
@@ -15,7 +15,7 @@ TILES = 3
 """Tiles along the long side; faces too small for the whole frame are found on these."""
 
 
-def find_faces(image: SRGB8, network: TensorNetwork) -> list[Face]:
+def find_faces(image: SRGB8, network: GraphNetwork) -> list[Face]:
     """Faces on (h, w, 3), the surest first; of overlapping ones the surest stays."""
     h, w = image.shape[:2]
     found = _on(image, network, 0, 0, max(h, w), LEAST_SCORE)
@@ -36,7 +36,7 @@ def _starts(length: int, side: int) -> list[int]:
     return [round(s) for s in np.linspace(0, max(length - side, 0), count)]
 
 
-def _on(image: SRGB8, network: TensorNetwork, y0: int, x0: int, side: int, least: float) -> list[Face]:
+def _on(image: SRGB8, network: GraphNetwork, y0: int, x0: int, side: int, least: float) -> list[Face]:
     """Faces on the square that starts at (y0, x0), grey where it reaches over the picture."""
     h, w = image.shape[:2]
     cut = image[y0 : y0 + side, x0 : x0 + side]
@@ -44,7 +44,7 @@ def _on(image: SRGB8, network: TensorNetwork, y0: int, x0: int, side: int, least
     top, left = (side - cut.shape[0]) // 2, (side - cut.shape[1]) // 2
     square[top : top + cut.shape[0], left : left + cut.shape[1]] = cut
     fed = cv2.resize(square, (SIDE, SIDE), interpolation=cv2.INTER_AREA).astype(np.float32) / np.float32(127.5) - 1
-    boxes, scores = numbers_and_scores(network.run(fed[None]), NUMBERS)
+    boxes, scores = numbers_and_scores(network.run({"square": fed[None]}), NUMBERS)
     out = []
     for k in np.nonzero(scores > least)[0]:
         cx = (k % CELLS + 0.5) / CELLS + boxes[k, 0] / SIDE

@@ -13,7 +13,7 @@ from lenskeep.core.detect.boxes import NEAR, fits, limited, longer, within
 from lenskeep.core.detect.edges import grab_in
 from lenskeep.core.detect.people import in_square
 from lenskeep.core.detect.saliency import saliency
-from lenskeep.core.types import SRGB8, Alpha, Float, GraphNetwork, TensorNetwork
+from lenskeep.core.types import SRGB8, Alpha, Float, GraphNetwork
 
 SIDE = 256
 AROUND = 1.25
@@ -27,15 +27,15 @@ FAR, FIGURE_PART = 0.3, 0.4
 """A far animal, up to this share of the frame's long side, is seen better by a network that looks at it alone."""
 
 
-def figure(image: SRGB8, box: Float, pose: GraphNetwork, person: TensorNetwork) -> tuple[Alpha, float]:
+def figure(image: SRGB8, box: Float, pose: GraphNetwork, person: GraphNetwork) -> tuple[Alpha, float]:
     """(mask (h, w) 0…1, presence 0…1) of the person in a box."""
     scale = SIDE / (AROUND * longer(box))
     smaller = cv2.resize(image, None, fx=scale, fy=scale, interpolation=cv2.INTER_AREA) if scale < 1 else image
     shift = SIDE / 2 - (box[:2] + box[2:]) / 2 * scale
     to = np.array([[max(scale, 1), 0, shift[0]], [0, max(scale, 1), shift[1]]], np.float32)
     square = cv2.warpAffine(smaller, to, (SIDE, SIDE), borderMode=cv2.BORDER_REPLICATE)
-    fed = square.astype(np.float32)[None] / np.float32(255)
-    logits, presence = pose.run({"square": fed})
+    fed = {"square": square.astype(np.float32)[None] / np.float32(255)}
+    logits, presence = pose.run(fed)
     logits = logits.reshape(SIDE, SIDE)
     other = person.run(fed)[0].reshape(SIDE, SIDE, -1)[..., 0]
     both = np.float32(POSE_PART) / (1 + np.exp(-np.clip(logits, -60, 60))) + np.float32(1 - POSE_PART) * other
@@ -46,7 +46,7 @@ def figure(image: SRGB8, box: Float, pose: GraphNetwork, person: TensorNetwork) 
 
 
 def animal_mask(
-    image: SRGB8, box: Float, others: Sequence[Float], base: Alpha, network: GraphNetwork, person: TensorNetwork
+    image: SRGB8, box: Float, others: Sequence[Float], base: Alpha, network: GraphNetwork, person: GraphNetwork
 ) -> tuple[Alpha, bool]:
     """(mask (h, w) of the animal in a box, whether its edges are found already).
 
@@ -72,7 +72,7 @@ def animal_mask(
     return (given, True) if fits(given, box) + AS_GOOD >= fits(best, box) else (best, False)
 
 
-def _animals_figure(image: SRGB8, box: Float, person: TensorNetwork) -> Alpha:
+def _animals_figure(image: SRGB8, box: Float, person: GraphNetwork) -> Alpha:
     """What the person network sees of an animal on a square around its box, (h, w) 0…1."""
     x, y = (box[:2] + box[2:]) / 2
     seen, weight = in_square(image, person, float(y), float(x), AROUND * longer(box))

@@ -3,7 +3,7 @@
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from lenskeep.core.types import Float, GraphNetwork, TensorNetwork
+from lenskeep.core.types import Float, GraphNetwork
 
 
 @dataclass(frozen=True)
@@ -15,9 +15,9 @@ class Detectors:
     backbone: GraphNetwork
     sky_decoders: tuple[GraphNetwork, GraphNetwork]
     class_head: GraphNetwork
-    person: TensorNetwork
-    face: TensorNetwork
+    person: GraphNetwork
+    face: GraphNetwork
     boxes: GraphNetwork
     figure: GraphNetwork
-    palm: TensorNetwork
+    palm: GraphNetwork
     covers: Mapping[str, Float]

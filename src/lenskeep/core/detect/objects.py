@@ -10,7 +10,7 @@ from lenskeep.core.detect.edges import nearest_label
 from lenskeep.core.detect.people import in_square
 from lenskeep.core.detect.tensors import backbone_input
 from lenskeep.core.facts import Box, Face, Kind
-from lenskeep.core.types import SRGB8, Alpha, Float, GraphNetwork, Mask8, TensorNetwork
+from lenskeep.core.types import SRGB8, Alpha, Float, GraphNetwork, Mask8
 
 LEAST_SHARE, LEAST_AREA = 0.03, 0.0006
 MOST_OBJECTS, OWNED = 24, 0.02
@@ -30,7 +30,7 @@ class Looked:
     image: SRGB8
     backbone: GraphNetwork
     class_head: GraphNetwork
-    person: TensorNetwork
+    person: GraphNetwork
     animals: Float
 
 

@@ -12,7 +12,7 @@ from lenskeep.core.detect.beings import SALIENT, Being
 from lenskeep.core.detect.boxes import NEAR, longer, within
 from lenskeep.core.detect.tensors import numbers_and_scores
 from lenskeep.core.facts import Face
-from lenskeep.core.types import SRGB8, Alpha, Float, TensorNetwork
+from lenskeep.core.types import SRGB8, Alpha, Float, GraphNetwork
 
 SIDE, NUMBERS = 192, 18
 LEVELS = ((24, 2), (12, 6))
@@ -75,7 +75,7 @@ def _anchors() -> Float:
 ANCHORS = _anchors()
 
 
-def find_palms(image: SRGB8, y0: int, x0: int, side: int, network: TensorNetwork) -> list[Palm]:
+def find_palms(image: SRGB8, y0: int, x0: int, side: int, network: GraphNetwork) -> list[Palm]:
     """Palms on a square of (h, w, 3), the surest first. The square may reach over the picture's edges."""
     h, w = image.shape[:2]
     square = np.zeros((side, side, 3), np.uint8)
@@ -84,7 +84,7 @@ def find_palms(image: SRGB8, y0: int, x0: int, side: int, network: TensorNetwork
     square[top - y0 : bottom - y0, left - x0 : right - x0] = image[top:bottom, left:right]
     how = cv2.INTER_AREA if side > SIDE else cv2.INTER_LINEAR
     fed = cv2.resize(square, (SIDE, SIDE), interpolation=how)[None].astype(np.float32) / np.float32(255)
-    numbers, scores = numbers_and_scores(network.run(fed), NUMBERS)
+    numbers, scores = numbers_and_scores(network.run({"square": fed}), NUMBERS)
     corner = np.array([x0, y0], np.float32)
     found = [
         Palm(float(scores[k]), (numbers[k, 4:].reshape(7, 2) / SIDE + ANCHORS[k]) * side + corner)
@@ -103,7 +103,7 @@ def apart(found: Sequence[Palm]) -> list[Palm]:
 
 
 def find_hands(
-    image: SRGB8, base: Alpha, beings: Sequence[Being], faces: Sequence[Face], network: TensorNetwork
+    image: SRGB8, base: Alpha, beings: Sequence[Being], faces: Sequence[Face], network: GraphNetwork
 ) -> list[Palm]:
     """Palms of those of whom only hands are seen, on (h, w, 3) whose subject ``base`` saliency found, the surest first.
 

@@ -4,7 +4,7 @@ import cv2
 import numpy as np
 
 from lenskeep.core.facts import Face
-from lenskeep.core.types import SRGB8, Alpha, TensorNetwork
+from lenskeep.core.types import SRGB8, Alpha, GraphNetwork
 
 SIDE = 256
 NEAR, FAR = 4.5, 9.0
@@ -18,7 +18,7 @@ RIM = 0.06
 """Share of a crop's side over which it fades out, so that its border leaves no line."""
 
 
-def in_square(image: SRGB8, network: TensorNetwork, cy: float, cx: float, side: float) -> tuple[Alpha, Alpha]:
+def in_square(image: SRGB8, network: GraphNetwork, cy: float, cx: float, side: float) -> tuple[Alpha, Alpha]:
     """(person, weight), each (h, w): the network's answer on a square of the picture, and how much it counts there.
 
     The square is moved into the frame where it can be; what is still outside is left away.
@@ -28,7 +28,7 @@ def in_square(image: SRGB8, network: TensorNetwork, cy: float, cx: float, side: 
     x0, x1 = _span(cx, side, w)
     cut = image[y0:y1, x0:x1]
     fed = cv2.resize(cut, (SIDE, SIDE), interpolation=cv2.INTER_AREA).astype(np.float32) / np.float32(255)
-    out = network.run(fed[None])[0].reshape(SIDE, SIDE, -1)[..., 0]
+    out = network.run({"square": fed[None]})[0].reshape(SIDE, SIDE, -1)[..., 0]
     person, weight = np.zeros((h, w), np.float32), np.zeros((h, w), np.float32)
     person[y0:y1, x0:x1] = np.clip(cv2.resize(out, (x1 - x0, y1 - y0), interpolation=cv2.INTER_LINEAR), 0, 1)
     across = _taper(x1 - x0, x0 > 0, x1 < w)
@@ -49,7 +49,7 @@ def _taper(count: int, at_start: bool, at_end: bool) -> Alpha:
     return np.asarray(np.minimum(rise, fall), np.float32)
 
 
-def find_people(image: SRGB8, faces: list[Face], network: TensorNetwork) -> Alpha:
+def find_people(image: SRGB8, faces: list[Face], network: GraphNetwork) -> Alpha:
     """The people whose faces were found, (h, w) 0…1. The near look counts where both looked."""
     h, w = image.shape[:2]
     total = np.zeros((h, w), np.float32)
@@ -64,7 +64,7 @@ def find_people(image: SRGB8, faces: list[Face], network: TensorNetwork) -> Alph
     return total
 
 
-def portrayed(image: SRGB8, guess: Alpha, faces: list[Face], network: TensorNetwork) -> Alpha:
+def portrayed(image: SRGB8, guess: Alpha, faces: list[Face], network: GraphNetwork) -> Alpha:
     """The guess with what the network sees near large faces, which it was made for and outlines best."""
     h, w = image.shape[:2]
     out = guess
@@ -79,7 +79,7 @@ def portrayed(image: SRGB8, guess: Alpha, faces: list[Face], network: TensorNetw
     return out
 
 
-def figure_apart(image: SRGB8, mask: Alpha, network: TensorNetwork) -> float:
+def figure_apart(image: SRGB8, mask: Alpha, network: GraphNetwork) -> float:
     """1 - intersection over union of a subject's mask with the network's figure on a crop around it."""
     ys, xs = np.nonzero(mask > 0.5)
     if len(ys) == 0:
@@ -90,7 +90,7 @@ def figure_apart(image: SRGB8, mask: Alpha, network: TensorNetwork) -> float:
     return 1.0 - float((a & b).sum()) / max(float((a | b).sum()), 1.0)
 
 
-def confirmed(image: SRGB8, guess: Alpha, network: TensorNetwork) -> Alpha:
+def confirmed(image: SRGB8, guess: Alpha, network: GraphNetwork) -> Alpha:
     """A guess at the subject made firmer where the network sees the same figure on a crop around one piece of it.
 
     The network was made for people but knows animals by their outline just as well. What the guess left open inside a

@@ -188,8 +188,10 @@ export function makeTools(bench) {
     if (button.dataset.tool) return take(button.dataset.tool, button);
     const { onlyHere } = button.dataset;
     if (onlyHere) return bench.edit("only-here", { step: button.closest(".lane").dataset.step, part: onlyHere, frame: bench.frame() });
-    if (button.dataset.toFrame) drop(); // its brush goes with the strokes: nothing is shown of it under the hand any more
-    if (button.dataset.toFrame) return bench.edit("move-to-frame", { step: button.closest(".lane").dataset.step, part: button.dataset.toFrame, frame: bench.frame() });
+    if (button.dataset.toFrame) {
+      drop(); // its brush goes with the strokes: nothing is shown of it under the hand any more
+      return bench.edit("move-to-frame", { step: button.closest(".lane").dataset.step, part: button.dataset.toFrame, frame: bench.frame() });
+    }
     brush.mode = button.dataset.stroke;
     show();
   });
