@@ -9,6 +9,7 @@ from starlette.testclient import TestClient
 from lenskeep.store import frames, recipes, shoots
 from lenskeep.studio import looks
 from lenskeep.studio.hand_over import deliver
+from lenskeep.web import own_files
 from lenskeep.web.app import SCREENS, create_app
 from tests.web.conftest import BASE
 from tools.made_up import look_recipe
@@ -122,7 +123,11 @@ def test_only_files_of_the_application_itself_are_kept_by_the_browser(visitor, s
     def caching(path):
         return visitor.get(path).headers["cache-control"]
 
-    assert caching("/static/css/app.css?v=1") == "public, max-age=31536000, immutable"
+    for page in ("/", f"/scenes/{shoot}/bench", f"/shoots/{shoot}"):
+        named = re.findall(r'(?:src|href)="(/static/[^"]*)"', visitor.get(page).text)
+        assert len(named) > 3 and {caching(path) for path in named} == {"public, max-age=31536000, immutable"}
+    relative = re.findall(r'from "([^"]*)"', visitor.get(f"{own_files.ADDRESS}/js/bench/bench.js").text)
+    assert relative and all(path.startswith("..") or path.startswith("./") for path in relative), "so they keep to it"
     assert caching("/static/js/bench/bench.js") == "no-cache", "asked for anew, and answered from what is kept"
     etag = visitor.get("/static/js/bench/bench.js").headers["etag"]
     assert visitor.get("/static/js/bench/bench.js", headers={"if-none-match": etag}).status_code == 304

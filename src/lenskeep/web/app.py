@@ -12,9 +12,9 @@ from lenskeep.studio.library import Library
 from lenskeep.studio.preparing import Preparation
 from lenskeep.studio.queue import make_runner
 from lenskeep.studio.untrusted import apart
+from lenskeep.web import own_files
 from lenskeep.web.door import Door
 from lenskeep.web.guard import HOSTS, Guard, TrustedHostMiddleware
-from lenskeep.web.present import HERE
 from lenskeep.web.problems import Defects, add_problem_handlers
 from lenskeep.web.screens import (
     activity,
@@ -106,7 +106,8 @@ def create_app(
     if key:
         app.add_middleware(Door, key=key)
     app.add_middleware(TrustedHostMiddleware, allowed_hosts=HOSTS, www_redirect=False)
-    app.mount("/static", StaticFiles(directory=HERE / "static"), name="static")
+    for address in (own_files.ADDRESS, own_files.EVER):
+        app.mount(address, StaticFiles(directory=own_files.FOLDER))
     for screen in SCREENS:
         app.include_router(screen.router)
     add_problem_handlers(app)

@@ -10,6 +10,8 @@ from starlette.requests import cookie_parser
 from starlette.responses import PlainTextResponse
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
+from lenskeep.web import own_files
+
 HOSTS = ["127.0.0.1", "localhost", "[::1]"]
 COOKIE = "lenskeep_session"
 TOKEN_HEADER = "x-csrf-token"
@@ -83,10 +85,10 @@ class Guard:
 
 
 def _caching(scope: Scope) -> str:
-    """Pages are never kept; files of the application itself are, for good when their address names the version."""
-    if not scope["path"].startswith("/static/"):
-        return "no-store"
-    return "public, max-age=31536000, immutable" if b"v=" in scope["query_string"] else "no-cache"
+    """Pages are never kept; files of the application itself are, for good when their address names what is in them."""
+    if scope["path"].startswith(f"{own_files.ADDRESS}/"):
+        return "public, max-age=31536000, immutable"
+    return "no-cache" if scope["path"].startswith(f"{own_files.EVER}/") else "no-store"
 
 
 def _too_long(headers: Headers) -> bool:

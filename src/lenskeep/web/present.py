@@ -11,7 +11,6 @@ from fastapi import Request
 from fastapi.responses import HTMLResponse
 from fastapi.templating import Jinja2Templates
 
-from lenskeep import __version__
 from lenskeep.core.colour.oklab import from_oklab
 from lenskeep.core.percent import to_percent
 from lenskeep.files.reading.photo import to_srgb8
@@ -19,6 +18,7 @@ from lenskeep.studio.bench.lane_colours import colour_of, hexed
 
 if TYPE_CHECKING:
     from _typeshed import DataclassInstance
+from lenskeep.web import own_files
 
 HERE = Path(__file__).parent
 templates = Jinja2Templates(directory=HERE / "templates")
@@ -112,7 +112,7 @@ def swatch(colour: tuple[float, float, float]) -> str:
 
 for _filter in (guard_words, percent, moment, clock, number, counted, job_words, lane_colour, mask_name, megabytes):
     templates.env.filters[_filter.__name__] = _filter
-templates.env.globals["version"] = __version__
+templates.env.globals["static"] = own_files.ADDRESS
 templates.env.trim_blocks = templates.env.lstrip_blocks = True
 
 

@@ -99,7 +99,7 @@ BAR = (ROOM, ".bar nav a")
 def at_the_bench(desk, steps, **more):
     """The Bench of a shoot that all who ask for it share, with this recipe; the browser has nothing to complain of."""
     if not hasattr(desk, "bencher"):
-        shoot = ready_shoot(desk.library, desk.folder / "shared-bench", 4, 400, 600)
+        shoot = ready_shoot(desk.library, desk.folder / "shared-bench", 2, 200, 300)
         desk.bencher = Hands(desk.driver, desk.address, desk.library, shoot)
     person = desk.bencher
     person.load(steps, **more)

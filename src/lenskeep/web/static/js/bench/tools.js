@@ -44,7 +44,14 @@ export function makeTools(bench) {
     cursor(null);
     strokes();
     clearTimeout(preparing);
-    if (tool?.name === "brush") preparing = setTimeout(() => { if (tool?.name === "brush" && part()) bench.painted.ready(tool.step, tool.part, brush.mode === "erase"); }, 250);
+    if (tool?.name === "brush") preparing = setTimeout(prepare, 250);
+  }
+
+  // what is on its way may be the part's own end: it is asked for when that is known
+  function prepare() {
+    if (tool?.name !== "brush" || !part()) return;
+    if ("busy" in document.documentElement.dataset) { preparing = setTimeout(prepare, 100); return; }
+    bench.painted.ready(tool.step, tool.part, brush.mode === "erase");
   }
 
   const clear = (name) => overlay.querySelectorAll(`.${name}`).forEach((old) => old.remove());
