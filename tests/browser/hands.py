@@ -185,7 +185,7 @@ class Desk:
         self.shoots = 0
 
     @contextmanager
-    def bench(self, steps, height=400, width=600, count=4):
+    def bench(self, steps, height=200, width=300, count=4):
         """A person at the Bench of a new shoot with these steps; the browser must have nothing to complain of after."""
         self.shoots += 1
         shoot = ready_shoot(self.library, self.folder / f"card-{self.shoots}", count, height, width)
