@@ -12,6 +12,7 @@ from lenskeep.core.detect.networks import Detectors
 from lenskeep.core.detect.objects import Looked
 from lenskeep.core.detect.palms import Palm, find_hands, without_hands
 from lenskeep.core.detect.subject import FoundSubject, find_subject
+from lenskeep.core.detect.witnesses import Asked
 from lenskeep.core.facts import Face
 from lenskeep.core.types import Alpha
 
@@ -30,7 +31,7 @@ def find_who(guess: Alpha, boxes: Sequence[Detected], faces: list[Face], looked:
     """Who is on the picture of ``looked``, from saliency's ``guess``, boxes, and people's faces."""
     image, d = looked.image, detectors
     subject = find_subject(image, guess, d.saliency, d.glance, looked, faces)
-    every = find_beings(image, list(boxes), guess, faces, looked, d.figure)
+    every = find_beings(boxes, Asked(image, guess, faces, looked, d.figure))
     beings = [b for b in every if not b.bystander]
     palms = find_hands(image, subject.mask, beings, faces, d.palm)
     beings = without_hands(beings, palms)
