@@ -91,7 +91,9 @@ def main(folder: Path, write: bool = False) -> int:
     now = rows(folder)
     kept = json.loads(STANDING.read_text("utf-8")) if STANDING.is_file() else {"detector": "none", "rows": {}}
     before = {
-        name: Row(*(float("nan") if v is None else v for v in kept["rows"][name])) for name in now if name in kept["rows"]
+        name: Row(*(float("nan") if v is None else v for v in kept["rows"][name]))
+        for name in now
+        if name in kept["rows"]
     }
     fell = []
     print(f"Photographs, {DETECTOR}, beside {kept['detector']}")

@@ -1,6 +1,6 @@
 """People and animals on a frame: boxes that a second witness confirms, each with a kind and a mask of its own."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
 import cv2
@@ -18,12 +18,14 @@ BEAST, BEAST_SURE = 0.3, 0.55
 SALIENT, WELL_SALIENT, FILLED = 0.12, 0.25, 0.35
 """Shares of a box that saliency must have taken to be a witness, of what is no box of a being's, and of a faint box."""
 CONFIRMED, CONFIRMED_FILLED, SEEN = 0.25, 0.4, 0.8
-"""A faint box counts by itself from this score, filled by saliency this much, with this presence by the pose network."""
+"""A faint box counts by itself from this score, filled by saliency so far, with this presence by the pose network."""
 MISSED = 0.8
 """An animal's box that saliency missed counts where the class head is as sure as this, of all and of one place."""
 BESIDE, COVERED, COMPANY = 0.15, 0.4, 0.6
 """One of a row: how far its foot may be from the others' in heights, how much of it they may cover, and people of one
 group are between this and its inverse times as tall."""
+SAME_BEING = 0.6
+"""Two boxes that overlap by this (IoU) are of one being."""
 MAIN, MAIN_SEEN = 0.35, 0.2
 """Sides in shares of the largest one's from which a being counts as a subject, and where saliency saw it."""
 SMALLER, OUT_OF_FOCUS, BLURRED = 0.75, 0.22, 0.6
@@ -38,7 +40,7 @@ AT_EDGE = 0.02
 class Being:
     """A person or an animal. ``mask`` (h, w) 0…1 is None until it was made; ``sure`` ones may add to the subject, the
     others only tell the kind of what is there. A ``bystander`` is smaller than somebody and out of focus: people,
-    but not the picture's subject. Somebody ``whole`` is more than a hand. ``why`` it counts, in words.
+    but not the picture's subject. Somebody ``whole`` is more than a hand.
     """
 
     box: Float
@@ -49,66 +51,98 @@ class Being:
     mask: Alpha | None = None
     bystander: bool = False
     whole: bool = False
-    why: str = ""
+
+
+@dataclass(frozen=True)
+class Judged:
+    """A box, who it is (None where it does not count), and why or why not, in words."""
+
+    one: Detected
+    being: Being | None
+    why: str
 
 
 def find_beings(found: Sequence[Detected], asked: Asked) -> list[Being]:
-    """The people and animals among ``found`` boxes (the surest first), the surest first.
+    """The people and animals among ``found`` boxes (the surest first), the surest first."""
+    return [j.being for j in judged(found, asked) if j.being is not None]
+
+
+def judged(found: Sequence[Detected], asked: Asked) -> list[Judged]:
+    """What comes of every box: those that count first, in their order.
 
     A box that is part of one that was taken, or too small beside it, costs no network.
     """
     every = [Witnessed(one, asked) for one in found]
     people = [w for w in every if w.one.seen == "person"]
     tall = [_height(w) for w in people if w.one.score >= PERSON_SURE and not w.beast]
-    taken: list[tuple[Witnessed, Being]] = []
+    taken: dict[int, Judged] = {}
+    refused: dict[int, str] = {}
     for w in every:
-        if w.one.seen == "person" and (w.one.score < PERSON or _no_use(w, taken)):
+        if w.one.seen == "person" and w.one.score < PERSON:
             continue
-        kind, sure, why = _kind(w, tall)
-        if kind is not None and not _told(w.one, kind, [b for _, b in taken]):
-            taken.append((w, _being(w, kind, sure, why)))
-    row = [b.box for _, b in taken if b.kind == "person"]
+        why_not = _no_use(w, taken) if w.one.seen == "person" else ""
+        kind, sure, why = (None, False, "") if why_not else _kind(w, tall)
+        if kind is None:
+            refused[id(w.one)] = why_not or "nobody else sees it"
+        elif part := _told(w.one, kind, _taken(taken)):
+            refused[id(w.one)] = part
+        else:
+            taken[id(w.one)] = _counted(w, kind, sure, why)
+    row = [b.box for b in _taken(taken) if b.kind == "person"]
     faint = [w for w in people if FAINT <= w.one.score < PERSON]
     for w in faint:
-        why = "" if w.salient < FILLED or _no_use(w, taken) else _why_faint(w, row)
-        if why and not _told(w.one, "person", [b for _, b in taken]):
-            taken.append((w, _being(w, "person", True, why)))
-    taken += _by_face(faint, taken, asked)
-    out = [b for _, b in taken]
-    most = max((np.sqrt(area(b.box)) for b in out), default=1.0)
-    return _with_bystanders(asked.image, [b for b in out if _matters(b, float(np.sqrt(area(b.box)) / most))])
+        why_not = "faint, and saliency does not fill it" if w.salient < FILLED else _no_use(w, taken)
+        why = "" if why_not else _why_faint(w, row)
+        why_not = why_not or _told(w.one, "person", _taken(taken)) or "faint, and nobody else is sure of it"
+        if why and not _told(w.one, "person", _taken(taken)):
+            taken[id(w.one)] = _counted(w, "person", True, why)
+        else:
+            refused[id(w.one)] = why_not
+    owners = [w for w in people if (j := taken.get(id(w.one))) and j.being and j.being.kind == "person"]
+    for face in without_owner(asked.faces, owners):
+        boxes = [b.box for b in _taken(taken)]
+        for w in faint:
+            free = not any(iou(b, w.one.box) >= SAME_BEING for b in boxes)
+            if free and w.salient >= FILLED and w.owns(face) and not w.beast:
+                taken[id(w.one)] = _counted(w, "person", True, "a face that nobody else has", whole=True)
+                break
+    return _those_that_matter(asked.image, [w.one for w in every], taken, refused)
 
 
-def _being(w: Witnessed, kind: Kind, sure: bool, why: str) -> Being:
+def _taken(taken: Mapping[int, Judged]) -> list[Being]:
+    return [j.being for j in taken.values() if j.being is not None]
+
+
+def _counted(w: Witnessed, kind: Kind, sure: bool, why: str, whole: bool = False) -> Judged:
     figure = w.figure if kind == "person" else None
-    whole = kind == "person" and _whole(w, w.figure.shape)
-    return Being(w.one.box, w.one.score, kind, sure, w.salient, figure, whole=whole, why=why)
+    whole = whole or (kind == "person" and _whole(w, w.figure.shape))
+    return Judged(w.one, Being(w.one.box, w.one.score, kind, sure, w.salient, figure, whole=whole), why)
+
+
+def _those_that_matter(
+    image: SRGB8, boxes: Sequence[Detected], taken: Mapping[int, Judged], refused: Mapping[int, str]
+) -> list[Judged]:
+    """All of them, without those beside whom somebody much larger stands, and told who is a bystander."""
+    most = max((np.sqrt(area(b.box)) for b in _taken(taken)), default=1.0)
+    large = [j for j in taken.values() if j.being and _matters(j.being, float(np.sqrt(area(j.being.box)) / most))]
+    beings = _with_bystanders(image, [j.being for j in large if j.being is not None])
+    out = [replace(j, being=b) for j, b in zip(large, beings, strict=True)]
+    own = {id(j.one) for j in out}
+    why_not = dict.fromkeys(taken, "too small beside the others") | dict(refused)
+    return out + [Judged(one, None, why_not[id(one)]) for one in boxes if id(one) not in own]
 
 
 def _height(w: Witnessed) -> float:
     return float(w.one.box[3] - w.one.box[1])
 
 
-def _no_use(w: Witnessed, taken: Sequence[tuple[Witnessed, Being]]) -> bool:
-    """Whether a person's box could not be taken whatever its witnesses say."""
-    most = max((float(np.sqrt(area(b.box))) for _, b in taken), default=0.0)
-    people = [b for _, b in taken if b.kind == "person"]
-    return _told(w.one, "person", people) or float(np.sqrt(area(w.one.box))) < MAIN_SEEN * most
-
-
-def _by_face(
-    faint: Sequence[Witnessed], taken: Sequence[tuple[Witnessed, Being]], asked: Asked
-) -> list[tuple[Witnessed, Being]]:
-    """Those of faint boxes whose face nobody has for their own."""
-    out: list[tuple[Witnessed, Being]] = []
-    people = [w for w, b in taken if b.kind == "person"]
-    for face in without_owner(asked.faces, people):
-        boxes = [b.box for _, b in (*taken, *out)]
-        owners = [w for w in faint if w.owns(face) and w.salient >= FILLED and not any(iou(b, w.one.box) >= 0.6 for b in boxes)]
-        if owners and not owners[0].beast:
-            first = _being(owners[0], "person", True, "a face that nobody else has")
-            out.append((owners[0], replace(first, whole=True)))
-    return out
+def _no_use(w: Witnessed, taken: Mapping[int, Judged]) -> str:
+    """Why a person's box could not be taken whatever its witnesses say; nothing where it could."""
+    beings = _taken(taken)
+    most = max((float(np.sqrt(area(b.box))) for b in beings), default=0.0)
+    if part := _told(w.one, "person", [b for b in beings if b.kind == "person"]):
+        return part
+    return "too small beside the others" if float(np.sqrt(area(w.one.box))) < MAIN_SEEN * most else ""
 
 
 def _with_bystanders(image: SRGB8, beings: list[Being]) -> list[Being]:
@@ -204,11 +238,12 @@ def _why_person(w: Witnessed, tall: Sequence[float]) -> str:
     return "the pose network sees somebody" if (company or w.share > 0.5) and w.presence > 0.5 else ""
 
 
-def _told(one: Detected, kind: Kind, out: list[Being]) -> bool:
-    """Whether a box is part of a better one, or a weaker one around it."""
-    part = any(inside(one.box, b.box) > (0.75 if b.kind == kind else 0.9) or iou(one.box, b.box) > 0.6 for b in out)
+def _told(one: Detected, kind: Kind, out: Sequence[Being]) -> str:
+    """Whether a box is part of a better one, or a weaker one around it, in words; nothing where it is neither."""
+    if any(inside(one.box, b.box) > (0.75 if b.kind == kind else 0.9) or iou(one.box, b.box) > SAME_BEING for b in out):
+        return "part of a surer one"
     wider = [b for b in out if b.kind == kind and inside(b.box, one.box) > 0.85]
-    return part or any(kind == "animal" or one.score < 0.5 * b.score for b in wider)
+    return "around a surer one" if any(kind == "animal" or one.score < 0.5 * b.score for b in wider) else ""
 
 
 def _matters(being: Being, part: float) -> bool:

@@ -1,7 +1,7 @@
 """The subject made of people and animals: of people by the votes of whoever sees them, of animals by what fits best."""
 
 from collections.abc import Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
 
 import cv2
 import numpy as np
@@ -23,19 +23,32 @@ AWAY = 0.02
 LARGER, UNSURE = 1.5, 0.6
 
 
+@dataclass(frozen=True)
+class Composed:
+    """The subject's ``mask`` (h, w) 0…1, the ``beings`` with a mask each, and what was ``probable`` before edges were
+    found: the votes where people are, the given guess elsewhere.
+    """
+
+    mask: Alpha
+    beings: list[Being]
+    probable: Alpha
+
+
 def with_beings(
     image: SRGB8,
     beings: Sequence[Being],
     base: Alpha,
+    guess: Alpha,
     faces: Sequence[Face],
     network: GraphNetwork,
     person: GraphNetwork,
     palms: Sequence[Palm] = (),
-) -> tuple[Alpha, list[Being]]:
-    """(the subject (h, w) 0…1, the beings with a mask each), from the subject ``base`` that saliency found."""
+) -> Composed:
+    """The subject from the one that saliency found, ``base``, and its ``guess`` before."""
     if not any(b.sure for b in beings):
-        return base, [b if b.mask is not None else replace(b, mask=limited(base, b.box, NEAR)) for b in beings]
-    out, own = np.zeros_like(base), np.zeros_like(base)
+        masked = [b if b.mask is not None else replace(b, mask=limited(base, b.box, NEAR)) for b in beings]
+        return Composed(base, masked, guess)
+    out, own, probable = np.zeros_like(base), np.zeros_like(base), guess
     taken, masked = np.zeros(base.shape, bool), list(beings)
     for group in touching([b.box for b in beings]):
         taken[within(around([beings[k].box for k in group]), base.shape, NEAR)] = True
@@ -47,23 +60,36 @@ def with_beings(
                 (out if ready else own)[:] = np.maximum(out if ready else own, mask)
         people = [b for k in group if (b := beings[k]).kind == "person" and b.mask is not None]
         if people:
-            own[:] = np.maximum(own, voted(image, people, base, person))
+            votes = voted(image, people, base, person)
+            own[:] = np.maximum(own, levelled(votes))
+            probable = np.where(votes > 0, votes, probable)
     if own.any():
         out = np.maximum(out, colour_guided_near(image, own, radius=6, eps=1e-4))
     out = _with_what_stands_alone(out, base, taken, beings, faces, palms)
-    return np.asarray(np.clip(out, 0, 1), np.float32), masked
+    return Composed(np.asarray(np.clip(out, 0, 1), np.float32), masked, np.asarray(probable, np.float32))
 
 
 def voted(image: SRGB8, people: Sequence[Being], base: Alpha, person: GraphNetwork) -> Alpha:
-    """The mask (h, w) 0…1 of people, each with the pose network's figure, by the votes of all who see them. Each
-    witness is put together over all people by the maximum before votes are counted.
+    """Votes (h, w) 0…1 for people, each of whom has the pose network's figure, of all who see them. Each witness is put
+    together over all people by the maximum before votes are counted.
     """
     seen, figures, there = (np.zeros_like(base) for _ in range(3))
     for one in people:
         np.maximum(seen, seen_in(image, one.box, person), out=seen)
         np.maximum(figures, one.mask if one.mask is not None else figures, out=figures)
         there[within(one.box, base.shape, GROWN)] = 1
-    votes = PERSON_PART * seen + POSE_PART * figures + GIVEN_PART * base * there
+    return np.asarray(PERSON_PART * seen + POSE_PART * figures + GIVEN_PART * base * there, np.float32)
+
+
+def beside(image: SRGB8, one: Being, others: Sequence[Being], person: GraphNetwork) -> Alpha:
+    """The mask (h, w) 0…1 of a bystander by the votes of the person and the pose network: nothing of it is where one of
+    the ``others`` is seen more surely than this one.
+    """
+    if one.mask is None:
+        raise ValueError("A bystander has the pose network's figure.")
+    votes = (PERSON_PART * seen_in(image, one.box, person) + POSE_PART * one.mask) / (PERSON_PART + POSE_PART)
+    first = np.max([o.mask for o in others if o.mask is not None] or [np.zeros_like(one.mask)], 0) > one.mask
+    votes[first] = 0
     return levelled(np.asarray(votes, np.float32))
 
 
