@@ -18,6 +18,7 @@ from benchmarks import (
     layers,
     masks,
     memory,
+    photographs,
     scale,
     speed,
     whole,
@@ -48,6 +49,8 @@ def main() -> None:
     if sys.argv[1:2] == ["clean"]:
         clean.main(sys.argv[2:])
         return
+    if sys.argv[1:3] == ["masks", "--photographs"]:
+        sys.exit(photographs.main(Path(sys.argv[3]), "--write" in sys.argv) > 0)
     if sys.argv[1:2] == ["whole"]:
         sys.exit(whole.main(sys.argv[2:]) > 0)
     only = set(sys.argv[1:])

@@ -23,7 +23,7 @@ from lenskeep.core.detect.boxes import (
     limited,
     touching,
 )
-from lenskeep.core.detect.composed import with_beings
+from lenskeep.core.detect.composed import levelled, with_beings
 from lenskeep.core.detect.edges import enlarged_labels, grab_in
 from lenskeep.core.detect.objects import split_objects
 from lenskeep.core.facts import Box, Face
@@ -171,41 +171,82 @@ def overlap(a, b):
     return (a & b).sum() / max((a | b).sum(), 1)
 
 
+class Sees:
+    """The person network's answer on each box: what of a mask (h, w) lies in the crop that it is shown."""
+
+    def __init__(self, mask):
+        self.mask, self.asked = mask, 0
+
+    def run(self, fed):
+        self.asked += 1
+        return [fed["square"][..., :1] / fed["square"].max()]
+
+    def picture(self):
+        """A picture whose own values are what the network sees."""
+        return np.rint(np.repeat(self.mask[..., None], 3, 2) * 255).astype(np.uint8)
+
+
 def test_people_whom_saliency_overlooked_join_the_subject():
     row = [being(30 + 35 * k, 60, 12, 45) for k in range(5)]
-    one = row[2].mask
-    subject, masked = with_beings(picture(), row, one, [], Nothing(), Figure())
-    assert overlap(subject, np.max([b.mask for b in row], 0)) > 0.9 and len(masked) == 5
+    every = np.max([b.mask for b in row], 0)
+    network = Sees(every)
+    made = with_beings(network.picture(), row, row[2].mask, row[2].mask, [], Nothing(), network)
+    subject, masked = made.mask, made.beings
+    assert overlap(subject, every) > 0.9 and len(masked) == 5
+    assert network.asked == 2 * len(row), "each box is looked at from both sides"
 
 
-def test_a_mask_that_agrees_keeps_its_finer_outline():
-    one = being(100, 60, 25, 50)
-    fine = np.clip(one.mask - 0.1 * (ellipse(100, 60, 25, 50) < 0.9), 0, 1).astype(np.float32)
-    subject, _ = with_beings(picture(), [one], fine, [], Nothing(), Figure())
-    assert np.abs(subject - (0.7 * fine + 0.3 * one.mask)).max() < 1e-5
+def test_a_part_that_the_pose_network_leaves_out_stays_where_the_others_see_it():
+    """As happens to laps, backs and whoever the frame cuts: what it alone does not see is not cut out."""
+    true, upper = ellipse(100, 60, 30, 55), ellipse(100, 60, 30, 55)
+    upper[60:] = 0
+    person = Being(box(70, 5, 130, 115), 0.8, "person", True, 0.5, upper)
+    network = Sees(true)
+    subject = with_beings(network.picture(), [person], true, true, [], Nothing(), network).mask
+    assert overlap(subject, true) > 0.95 and subject[100, 100] > 0.9
+
+
+def test_one_witness_alone_is_outvoted():
+    true, bench = ellipse(60, 60, 25, 50), ellipse(150, 90, 30, 15)
+    person = Being(box(30, 5, 185, 115), 0.8, "person", True, 0.5, true)
+    network = Sees(true)
+    subject = with_beings(
+        network.picture(), [person], np.maximum(true, bench), np.maximum(true, bench), [], Nothing(), network
+    ).mask
+    assert (subject[:, 125:] > 0.5).sum() == 0 and overlap(subject, true) > 0.95
+
+
+@given(st.floats(0, 1), st.floats(0, 1))
+def test_votes_are_spread_about_one_half_and_never_turned_round(a, b):
+    low, high = sorted((np.float32(a), np.float32(b)))
+    made = levelled(np.array([low, high], np.float32))
+    assert 0 <= made[0] <= made[1] <= 1
+    assert (made >= 0.5).tolist() == [low >= 0.5, high >= 0.5]
 
 
 def test_what_lies_away_from_everybody_goes_unless_it_has_a_face():
     one, stray = being(50, 60, 20, 50), ellipse(160, 60, 15, 15)
     base = np.maximum(one.mask, stray)
-    without, _ = with_beings(picture(), [one], base, [], Nothing(), Figure())
+    network = Sees(base)
+    without = with_beings(network.picture(), [one], base, base, [], Nothing(), network).mask
     assert (without[:, 140:] > 0.5).sum() == 0 and overlap(without, one.mask) > 0.9
     face = Face(box=Box(x0=0.78, y0=0.45, x1=0.82, y1=0.55), score=0.9)
-    held, _ = with_beings(picture(), [one], base, [face], Nothing(), Figure())
+    held = with_beings(network.picture(), [one], base, base, [face], Nothing(), network).mask
     assert overlap(held, base) > 0.9
 
 
 def test_without_anybody_sure_the_subject_is_what_it_was():
     base = ellipse(100, 60, 30, 30)
     unsure = being(100, 60, 30, 30, kind="animal", mask=False, sure=False)
-    subject, masked = with_beings(picture(), [unsure], base, [], Nothing(), Nothing())
+    made = with_beings(picture(), [unsure], base, base, [], Nothing(), Nothing())
+    subject, masked = made.mask, made.beings
     assert subject is base and masked[0].mask is not None and overlap(masked[0].mask, base) > 0.95
 
 
 def test_an_animal_that_saliency_has_whole_keeps_that_mask():
     base = ellipse(100, 60, 60, 45)
     large = being(100, 60, 60, 45, kind="animal", mask=False)
-    subject, _ = with_beings(picture(), [large], base, [], Nothing(), Figure())
+    subject = with_beings(picture(), [large], base, base, [], Nothing(), Figure()).mask
     assert overlap(subject, base) > 0.99
 
 

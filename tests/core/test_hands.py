@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 
 from benchmarks.known import known_frames
 from benchmarks.masks import intersection_over_union
-from lenskeep.core.detect import beings as finder
+from lenskeep.core.detect import witnesses as finder
 from lenskeep.core.detect.beings import Being, find_beings
 from lenskeep.core.detect.boxes import Detected
 from lenskeep.core.detect.composed import with_beings
@@ -18,6 +18,7 @@ from lenskeep.core.detect.find import find
 from lenskeep.core.detect.hands import hand_part, with_arms, with_hands
 from lenskeep.core.detect.objects import Looked
 from lenskeep.core.detect.palms import ANCHORS, SIDE, Palm, apart, comes_in, find_hands, find_palms, without_hands
+from lenskeep.core.detect.witnesses import Asked
 from lenskeep.core.facts import Box, Face
 from lenskeep.studio.tasks.find import detectors
 from tests.effort import examples
@@ -159,12 +160,12 @@ def test_a_person_who_is_a_hand_alone_is_told_from_one_who_is_small_beside_it():
 )
 def test_somebody_is_seen_whole_where_an_arm_would_not_look_so(monkeypatch, box, score, presence, face, whole):
     monkeypatch.setattr(finder, "animal_on", lambda *_: (0.0, 0.0))
-    monkeypatch.setattr(finder, "figure", lambda *_: (np.ones((H, W), np.float32), presence))
+    monkeypatch.setattr(finder, "posed", lambda *_: (np.ones((H, W), np.float32), presence))
     x, y = (box[0] + box[2]) / 2 / W, (box[1] + box[3]) / 2 / H
     faces = [Face(box=Box(x0=x - 0.02, y0=y - 0.02, x1=x + 0.02, y1=y + 0.02), score=0.9)] if face else []
     one = Detected(np.array(box, np.float32), score, "person")
     looked = Looked(arm()[0], None, None, None, np.zeros((4, 6), np.float32))
-    [found] = find_beings(looked.image, [one], np.ones((H, W), np.float32), faces, looked, None)
+    [found] = find_beings([one], Asked(looked.image, np.ones((H, W), np.float32), faces, looked, None))
     assert found.whole == whole
 
 
@@ -254,8 +255,8 @@ def test_a_hand_away_from_every_animal_stays_in_the_subject():
     dog[120:180, 220:290] = 1
     base = np.maximum(dog, (person | thing).astype(np.float32))
     beside = Being(np.array([220, 120, 290, 180], np.float32), 0.9, "animal", True, 0.9, dog)
-    without, _ = with_beings(picture, [beside], base, [], Saliency(), Figure())
-    held, _ = with_beings(picture, [beside], base, [], Saliency(), Figure(), [palm(110, 100)])
+    without = with_beings(picture, [beside], base, base, [], Saliency(), Figure()).mask
+    held = with_beings(picture, [beside], base, base, [], Saliency(), Figure(), [palm(110, 100)]).mask
     assert without[100, 60] == 0 and held[100, 60] > 0.9 and held[100, 160] > 0.9
 
 

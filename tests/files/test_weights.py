@@ -8,7 +8,7 @@ import pytest
 
 from benchmarks.known import known_frames
 from lenskeep.core.detect.boxes import find_boxes
-from lenskeep.core.detect.figures import figure
+from lenskeep.core.detect.figures import posed
 from lenskeep.core.detect.tensors import backbone_input, saliency_input
 from lenskeep.files import networks as weights
 from tools.made_up import scene
@@ -54,8 +54,8 @@ def test_guests_seen_from_behind_are_boxed_and_their_figures_fill_what_they_trul
     picture, truth = np.ascontiguousarray(guests.image()[::2, ::2]), guests.masks()["people"] > 127
     people = [one for one in find_boxes(picture, weights.boxes_network(2)) if one.seen == "person" and one.score > 0.5]
     assert len(people) >= 6
-    networks = weights.figure_network(2), weights.person_network(2)
-    figures = [figure(picture, one.box, *networks) for one in people]
+    network = weights.figure_network(2)
+    figures = [posed(picture, one.box, network) for one in people]
     assert all(mask.shape == truth.shape and presence > 0.9 for mask, presence in figures)
     found = np.max([mask for mask, _ in figures], axis=0) > 0.5
     assert (found & truth).sum() / (found | truth).sum() > 0.9

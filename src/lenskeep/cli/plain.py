@@ -30,6 +30,7 @@ from lenskeep.studio.sheets import line_up as sheet_of
 def detect(
     photos: Annotated[list[Path], typer.Argument(help="Photographs.")],
     out: Annotated[Path, typer.Option(help="Folder for the masks.")],
+    explain: Annotated[bool, typer.Option(help="Say who was found or refused, by which witnesses.")] = False,
 ) -> None:
     """Write every mask as NAME.KIND.png and boxes, kinds, trust and reasons as NAME.json for plain files, without a
     library.
@@ -39,7 +40,7 @@ def detect(
         names = single.check_targets(photos, out)
     for path, name in names.items():
         try:
-            facts = single.detect_file(path, out, name)
+            facts, who = single.detect_file(path, out, name)
         except UserProblem as problem:
             typer.secho(str(problem), err=True, fg="yellow")
             bad += 1
@@ -48,6 +49,8 @@ def detect(
         trusts = {"subject": facts.subject, "sky": facts.sky, **facts.others}
         told = ", ".join(f"{kind} {finding.trust:.2f}" for kind, finding in trusts.items())
         typer.echo(f"{path.name}: {told}{doubts}")
+        for line in who if explain else ():
+            typer.echo(f"  {line}")
     if bad:
         raise typer.Exit(1)
 

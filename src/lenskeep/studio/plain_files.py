@@ -76,15 +76,16 @@ def check_not_itself(path: Path, target: Path) -> None:
         raise UserProblem(f"{target} is the photograph itself. Choose another folder with --out.")
 
 
-def detect_file(path: Path, out: Path, name: str) -> Facts:
+def detect_file(path: Path, out: Path, name: str) -> tuple[Facts, list[str]]:
     """Write NAME.subject.png, NAME.sky.png and so on (8-bit, the photograph's size) and NAME.json; masks with nothing
-    in them only for subject and sky. Nothing is replaced: names that are taken are numbered. Raises PhotoProblem.
+    in them only for subject and sky. Nothing is replaced: names that are taken are numbered. Returns the facts, and who
+    was found or refused and why. Raises PhotoProblem.
     """
     photo, proxy, found = _found(path)
     for kind, mask in found.masks.items():
         write_beside(out / f"{name}.{kind}.png", mask_bytes(full_size_mask(mask, proxy, photo)))
     write_beside(out / f"{name}.json", (found.facts.model_dump_json(indent=2) + "\n").encode())
-    return found.facts
+    return found.facts, found.who
 
 
 def render_file(

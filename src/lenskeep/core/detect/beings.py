@@ -1,32 +1,33 @@
 """People and animals on a frame: boxes that a second witness confirms, each with a kind and a mask of its own."""
 
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
 import cv2
 import numpy as np
 
 from lenskeep.core.detect.boxes import NEAR, Detected, area, inside, iou, limited, within
-from lenskeep.core.detect.figures import figure
-from lenskeep.core.detect.objects import ANIMAL, ANIMAL_WITH_PLACE, PLACE, Looked, animal_on
-from lenskeep.core.facts import Face, Kind
-from lenskeep.core.types import SRGB8, Alpha, Float, GraphNetwork
+from lenskeep.core.detect.objects import ANIMAL, ANIMAL_WITH_PLACE, PLACE
+from lenskeep.core.detect.witnesses import Asked, Witnessed, without_owner
+from lenskeep.core.facts import Kind
+from lenskeep.core.types import SRGB8, Alpha, Float
 
 FAINT, PERSON, PERSON_SURE = 0.15, 0.35, 0.55
 BEAST, BEAST_SURE = 0.3, 0.55
-"""Scores from which a box may count, and from which it counts without a witness; a faint one of a row counts where
-saliency fills it, the pose network sees somebody, and others stand beside."""
-FILLED, BESIDE, COVERED = 0.35, 0.15, 0.4
-"""How full of saliency such a box must be, how far its foot may be from the others' in heights, and how much of it they
-may cover."""
-SALIENT, WELL_SALIENT = 0.12, 0.25
-"""Shares of a box that saliency must have taken to be a witness."""
-FURRY = 0.8
-"""A person's box without a face that the class head takes for an animal by this much is one."""
-COMPANY = 0.6
-"""People of one group are between this and its inverse times as tall."""
+"""Scores from which a box may count, and from which it counts without a witness."""
+SALIENT, WELL_SALIENT, FILLED = 0.12, 0.25, 0.35
+"""Shares of a box that saliency must have taken to be a witness, of what is no box of a being's, and of a faint box."""
+CONFIRMED, CONFIRMED_FILLED, SEEN = 0.25, 0.4, 0.8
+"""A faint box counts by itself from this score, filled by saliency so far, with this presence by the pose network."""
+MISSED = 0.8
+"""An animal's box that saliency missed counts where the class head is as sure as this, of all and of one place."""
+BESIDE, COVERED, COMPANY = 0.15, 0.4, 0.6
+"""One of a row: how far its foot may be from the others' in heights, how much of it they may cover, and people of one
+group are between this and its inverse times as tall."""
+SAME_BEING = 0.6
+"""Two boxes that overlap by this (IoU) are of one being."""
 MAIN, MAIN_SEEN = 0.35, 0.2
 """Sides in shares of the largest one's from which a being counts as a subject, and where saliency saw it."""
-PAD = 0.08
 SMALLER, OUT_OF_FOCUS, BLURRED = 0.75, 0.22, 0.6
 """A bystander's height in shares of the tallest one's, the sharpness it must not reach, and that in shares of that
 one's."""
@@ -53,36 +54,95 @@ class Being:
 
 
 @dataclass(frozen=True)
-class _Witnessed:
+class Judged:
+    """A box, who it is (None where it does not count), and why or why not, in words."""
+
     one: Detected
-    animal: float
-    place: float
-    salient: float
-    share: float
-    face: bool
-    presence: float
-    mask: Alpha | None
-
-    @property
-    def beast(self) -> bool:
-        return self.animal > FURRY and not self.face
+    being: Being | None
+    why: str
 
 
-def find_beings(
-    image: SRGB8, found: list[Detected], guess: Alpha, faces: list[Face], looked: Looked, pose: GraphNetwork
-) -> list[Being]:
-    """The people and animals among ``found`` boxes on (h, w, 3), the surest first; ``guess`` is saliency."""
-    seen = [_looked_at(image, one, guess, faces, looked, pose) for one in found]
-    tall = [s.one.box[3] - s.one.box[1] for s in seen if _sure_person(s)]
-    row = [s.one.box for s in seen if s.one.seen == "person" and s.one.score >= PERSON and not s.beast]
-    out: list[Being] = []
-    for s in seen:
-        kind, sure = ("person", True) if _of_row(s, row) else _kind(s, [float(t) for t in tall])
-        if kind is not None and not _told(s.one, kind, out):
-            mask = s.mask if kind == "person" else None
-            out.append(Being(s.one.box, s.one.score, kind, sure, s.salient, mask, whole=_whole(s, guess.shape)))
-    most = max((np.sqrt(area(b.box)) for b in out), default=1.0)
-    return _with_bystanders(image, [b for b in out if _matters(b, float(np.sqrt(area(b.box)) / most))])
+def find_beings(found: Sequence[Detected], asked: Asked) -> list[Being]:
+    """The people and animals among ``found`` boxes (the surest first), the surest first."""
+    return [j.being for j in judged(found, asked) if j.being is not None]
+
+
+def judged(found: Sequence[Detected], asked: Asked) -> list[Judged]:
+    """What comes of every box: those that count first, in their order.
+
+    A box that is part of one that was taken, or too small beside it, costs no network.
+    """
+    every = [Witnessed(one, asked) for one in found]
+    people = [w for w in every if w.one.seen == "person"]
+    tall = [_height(w) for w in people if w.one.score >= PERSON_SURE and not w.beast]
+    taken: dict[int, Judged] = {}
+    refused: dict[int, str] = {}
+    for w in every:
+        if w.one.seen == "person" and w.one.score < PERSON:
+            continue
+        why_not = _no_use(w, taken) if w.one.seen == "person" else ""
+        kind, sure, why = (None, False, "") if why_not else _kind(w, tall)
+        if kind is None:
+            refused[id(w.one)] = why_not or "nobody else sees it"
+        elif part := _told(w.one, kind, _taken(taken)):
+            refused[id(w.one)] = part
+        else:
+            taken[id(w.one)] = _counted(w, kind, sure, why)
+    row = [b.box for b in _taken(taken) if b.kind == "person"]
+    faint = [w for w in people if FAINT <= w.one.score < PERSON]
+    for w in faint:
+        why_not = "faint, and saliency does not fill it" if w.salient < FILLED else _no_use(w, taken)
+        why = "" if why_not else _why_faint(w, row)
+        why_not = why_not or _told(w.one, "person", _taken(taken)) or "faint, and nobody else is sure of it"
+        if why and not _told(w.one, "person", _taken(taken)):
+            taken[id(w.one)] = _counted(w, "person", True, why)
+        else:
+            refused[id(w.one)] = why_not
+    owners = [w for w in people if (j := taken.get(id(w.one))) and j.being and j.being.kind == "person"]
+    for face in without_owner(asked.faces, owners):
+        boxes = [b.box for b in _taken(taken)]
+        for w in faint:
+            free = not any(iou(b, w.one.box) >= SAME_BEING for b in boxes)
+            if free and w.salient >= FILLED and w.owns(face) and not w.beast:
+                taken[id(w.one)] = _counted(w, "person", True, "a face that nobody else has", whole=True)
+                break
+    return _those_that_matter(asked.image, [w.one for w in every], taken, refused)
+
+
+def _taken(taken: Mapping[int, Judged]) -> list[Being]:
+    return [j.being for j in taken.values() if j.being is not None]
+
+
+def _counted(w: Witnessed, kind: Kind, sure: bool, why: str, whole: bool = False) -> Judged:
+    figure = w.figure if kind == "person" else None
+    whole = whole or (kind == "person" and _whole(w, w.figure.shape))
+    return Judged(w.one, Being(w.one.box, w.one.score, kind, sure, w.salient, figure, whole=whole), why)
+
+
+def _those_that_matter(
+    image: SRGB8, boxes: Sequence[Detected], taken: Mapping[int, Judged], refused: Mapping[int, str]
+) -> list[Judged]:
+    """All of them, without those beside whom somebody much larger stands, and told who is a bystander."""
+    most = max((np.sqrt(area(b.box)) for b in _taken(taken)), default=1.0)
+    large = [j for j in taken.values() if j.being and _matters(j.being, float(np.sqrt(area(j.being.box)) / most))]
+    beings = _with_bystanders(image, [j.being for j in large if j.being is not None])
+    out = [replace(j, being=b) for j, b in zip(large, beings, strict=True)]
+    own = {id(j.one) for j in out}
+    why_not = dict.fromkeys(taken, "too small beside the others") | dict(refused)
+    return out + [Judged(one, None, why_not[id(one)]) for one in boxes if id(one) not in own]
+
+
+def _height(w: Witnessed) -> float:
+    return float(w.one.box[3] - w.one.box[1])
+
+
+def _no_use(w: Witnessed, taken: Mapping[int, Judged]) -> str:
+    """Why a person's box could not be taken whatever its witnesses say; nothing where it could."""
+    beings = _taken(taken)
+    most = max((float(np.sqrt(area(b.box))) for b in beings), default=0.0)
+    if part := _told(w.one, "person", [b for b in beings if b.kind == "person"]):
+        return part
+    return "too small beside the others" if float(np.sqrt(area(w.one.box))) < MAIN_SEEN * most else ""
 
 
 def _with_bystanders(image: SRGB8, beings: list[Being]) -> list[Being]:
@@ -120,90 +180,70 @@ def _slope(grey: np.ndarray) -> Float:
     return np.asarray(np.hypot(cv2.Sobel(grey, cv2.CV_32F, 1, 0), cv2.Sobel(grey, cv2.CV_32F, 0, 1)), np.float32)
 
 
-def _looked_at(
-    image: SRGB8, one: Detected, guess: Alpha, faces: list[Face], looked: Looked, pose: GraphNetwork
-) -> _Witnessed:
-    """What else is known of a box. Only what could still be taken costs a network."""
-    h, w = guess.shape
-    inner = guess[within(one.box, guess.shape, 0)] > 0.5
-    salient = float(inner.mean())
-    share = float(inner.sum() / max(int((guess > 0.5).sum()), 1))
-    middles = [(f.box.middle[0] * w, f.box.middle[1] * h) for f in faces]
-    face = any(one.box[0] < x < one.box[2] and one.box[1] < y < one.box[3] for x, y in middles)
-    out = _Witnessed(one, 0.0, 0.0, salient, share, face, 0.0, None)
-    person = one.seen == "person"
-    if not _may_count(one, salient):
-        return out
-    animal, place = animal_on(image[within(one.box, image.shape, PAD)], looked)
-    out = replace(out, animal=animal, place=place)
-    if person and not out.beast:
-        mask, presence = figure(image, one.box, pose, looked.person)
-        out = replace(out, mask=mask, presence=presence)
-    return out
-
-
-def _may_count(one: Detected, salient: float) -> bool:
-    """Whether a box could still be taken, whatever other witnesses say."""
-    if one.seen == "person":
-        return one.score >= (FAINT if salient >= FILLED else PERSON)
-    return salient > SALIENT or one.score >= BEAST_SURE
-
-
-def _sure_person(s: _Witnessed) -> bool:
-    return s.one.seen == "person" and s.one.score >= PERSON_SURE and not s.beast
-
-
-def _whole(s: _Witnessed, shape: tuple[int, ...]) -> bool:
+def _whole(w: Witnessed, shape: tuple[int, ...]) -> bool:
     """Whether somebody is seen, and not an arm alone: the pose network may take that for a figure too. But of an arm
     the finder of boxes is less sure, and it comes from the frame's edge.
     """
-    x0, y0, x1, y1 = (float(v) for v in s.one.box)
+    x0, y0, x1, y1 = (float(v) for v in w.one.box)
     cut = min(x0, y0, shape[1] - x1, shape[0] - y1) < AT_EDGE * max(shape)
-    return s.presence > 0.5 and (s.one.score >= PERSON_SURE or s.face or not cut)
+    return w.presence > 0.5 and (w.one.score >= PERSON_SURE or w.face or not cut)
 
 
-def _of_row(s: _Witnessed, row: list[Float]) -> bool:
-    """Whether a faint box is one more of those who stand beside each other: as tall, and on the same ground."""
-    if (
-        s.one.seen != "person"
-        or not FAINT <= s.one.score < PERSON
-        or s.salient < FILLED
-        or s.presence <= 0.5
-        or s.beast
-    ):
+def _why_faint(w: Witnessed, row: Sequence[Float]) -> str:
+    """Why a faint box that saliency fills is a person; nothing where it is none."""
+    if w.beast:
+        return ""
+    if w.one.score >= CONFIRMED and w.salient >= CONFIRMED_FILLED and w.presence > SEEN:
+        return "saliency and the pose network see somebody"
+    return "one of a row" if w.presence > 0.5 and _of_row(w, row) else ""
+
+
+def _of_row(w: Witnessed, row: Sequence[Float]) -> bool:
+    """Whether a box is one more of those who stand beside each other: as tall, and on the same ground."""
+    if sum(inside(w.one.box, b) for b in row) > COVERED:
         return False
-    height = float(s.one.box[3] - s.one.box[1])
-    if sum(inside(s.one.box, b) for b in row) > COVERED:
-        return False
+    height, foot = _height(w), float(w.one.box[3])
     return any(
-        COMPANY < height / float(b[3] - b[1]) < 1 / COMPANY and abs(float(b[3] - s.one.box[3])) < BESIDE * height
-        for b in row
+        COMPANY < height / float(b[3] - b[1]) < 1 / COMPANY and abs(float(b[3]) - foot) < BESIDE * height for b in row
     )
 
 
-def _kind(s: _Witnessed, tall: list[float]) -> tuple[Kind | None, bool]:
-    """(kind or None where no second witness agrees, whether sure enough to add to the subject)."""
-    score, height = s.one.score, float(s.one.box[3] - s.one.box[1])
-    if s.one.seen == "person":
-        if score < PERSON:
-            return None, False
-        company = any(COMPANY < height / t < 1 / COMPANY for t in tall)
-        present = s.presence > 0.5 and (company or s.share > 0.5)
-        if score < PERSON_SURE and not (s.salient > SALIENT or s.face or present):
-            return None, False
-        return ("animal" if s.beast else "person"), True
-    looks_it = s.animal > ANIMAL or (s.animal > ANIMAL_WITH_PLACE and s.place > PLACE)
-    alone = s.one.seen == "animal" and score >= BEAST_SURE and s.animal > ANIMAL_WITH_PLACE
-    if (score >= BEAST and looks_it and s.salient > SALIENT) or alone:
-        return "animal", True
-    return ("animal", False) if s.animal > ANIMAL and s.salient > WELL_SALIENT else (None, False)
+def _kind(w: Witnessed, tall: Sequence[float]) -> tuple[Kind | None, bool, str]:
+    """(kind or None where no second witness agrees, whether sure enough to add to the subject, why)."""
+    score = w.one.score
+    if w.one.seen == "person":
+        why = "its box is sure" if score >= PERSON_SURE else _why_person(w, tall)
+        return ("animal" if w.beast else "person") if why else None, bool(why), why
+    if w.salient > SALIENT or score >= BEAST_SURE:
+        looks_it = w.animal > ANIMAL or (w.animal > ANIMAL_WITH_PLACE and w.place > PLACE)
+        if score >= BEAST and looks_it and w.salient > SALIENT:
+            return "animal", True, "saliency and the class head see it"
+        if w.one.seen == "animal" and score >= BEAST_SURE and w.animal > ANIMAL_WITH_PLACE:
+            return "animal", True, "its box is sure, and the class head sees it"
+        if w.animal > ANIMAL and w.salient > WELL_SALIENT:
+            return "animal", False, "the class head sees one in what is salient"
+    missed = w.one.seen == "animal" and score >= BEAST and w.salient <= SALIENT
+    if missed and w.animal > MISSED and w.place > MISSED:
+        return "animal", True, "the class head is sure of it"
+    return None, False, ""
 
 
-def _told(one: Detected, kind: Kind, out: list[Being]) -> bool:
-    """Whether a box is part of a better one, or a weaker one around it."""
-    part = any(inside(one.box, b.box) > (0.75 if b.kind == kind else 0.9) or iou(one.box, b.box) > 0.6 for b in out)
+def _why_person(w: Witnessed, tall: Sequence[float]) -> str:
+    """Why a box that is not sure by itself is a person's; nothing where nobody else says so."""
+    if w.salient > SALIENT:
+        return "saliency sees somebody"
+    if w.face:
+        return "it has a face"
+    company = any(COMPANY < _height(w) / t < 1 / COMPANY for t in tall)
+    return "the pose network sees somebody" if (company or w.share > 0.5) and w.presence > 0.5 else ""
+
+
+def _told(one: Detected, kind: Kind, out: Sequence[Being]) -> str:
+    """Whether a box is part of a better one, or a weaker one around it, in words; nothing where it is neither."""
+    if any(inside(one.box, b.box) > (0.75 if b.kind == kind else 0.9) or iou(one.box, b.box) > SAME_BEING for b in out):
+        return "part of a surer one"
     wider = [b for b in out if b.kind == kind and inside(b.box, one.box) > 0.85]
-    return part or any(kind == "animal" or one.score < 0.5 * b.score for b in wider)
+    return "around a surer one" if any(kind == "animal" or one.score < 0.5 * b.score for b in wider) else ""
 
 
 def _matters(being: Being, part: float) -> bool:

@@ -1,49 +1,57 @@
-"""The subject made of people and animals: saliency's mask where it agrees with them, their own masks where not."""
+"""The subject made of people and animals: of people by the votes of whoever sees them, of animals by what fits best."""
 
 from collections.abc import Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
 
 import cv2
 import numpy as np
 
 from lenskeep.core.detect.beings import Being
-from lenskeep.core.detect.boxes import NEAR, around, fits, limited, touching, within
+from lenskeep.core.detect.boxes import NEAR, around, limited, touching, within
 from lenskeep.core.detect.edges import colour_guided_near
-from lenskeep.core.detect.figures import animal_mask
+from lenskeep.core.detect.figures import GROWN, animal_mask, seen_in
 from lenskeep.core.detect.palms import Palm
 from lenskeep.core.facts import Face
 from lenskeep.core.types import SRGB8, Alpha, GraphNetwork
 
-AGREE = 0.85
-"""IoU of the figures with the given mask from which that one stays."""
-HELD, FILLED, FITS = 0.95, 0.6, 0.9
-"""A given mask stays that holds this share of the figures, is not much more than they are, and has their extent."""
-GIVEN_PART = 0.7
-WHOLE_FIGURE = 0.8
-PART = 0.045
-"""Side of what counts as a part that a mask lacks, in heights of the person."""
-MOST_BESIDES = 0.6
+PERSON_PART, POSE_PART, GIVEN_PART = 0.5, 0.25, 0.25
+"""Votes of the person network, the pose network, and saliency's mask with its edges found; chosen by leaving out
+photographs, and flat around the best."""
+LEVEL = 2.0
+"""Two votes of three are all: the mean is spread about one half by this."""
 AWAY = 0.02
 LARGER, UNSURE = 1.5, 0.6
+
+
+@dataclass(frozen=True)
+class Composed:
+    """The subject's ``mask`` (h, w) 0…1, the ``beings`` with a mask each, and what was ``probable`` before edges were
+    found: the votes where people are, the given guess elsewhere.
+    """
+
+    mask: Alpha
+    beings: list[Being]
+    probable: Alpha
 
 
 def with_beings(
     image: SRGB8,
     beings: Sequence[Being],
     base: Alpha,
+    guess: Alpha,
     faces: Sequence[Face],
     network: GraphNetwork,
     person: GraphNetwork,
     palms: Sequence[Palm] = (),
-) -> tuple[Alpha, list[Being]]:
-    """(the subject (h, w) 0…1, the beings with a mask each), from the subject ``base`` that saliency found."""
+) -> Composed:
+    """The subject from the one that saliency found, ``base``, and its ``guess`` before."""
     if not any(b.sure for b in beings):
-        return base, [b if b.mask is not None else replace(b, mask=limited(base, b.box, NEAR)) for b in beings]
-    out, own = np.zeros_like(base), np.zeros_like(base)
+        masked = [b if b.mask is not None else replace(b, mask=limited(base, b.box, NEAR)) for b in beings]
+        return Composed(base, masked, guess)
+    out, own, probable = np.zeros_like(base), np.zeros_like(base), guess
     taken, masked = np.zeros(base.shape, bool), list(beings)
     for group in touching([b.box for b in beings]):
-        box = around([beings[k].box for k in group])
-        taken[within(box, base.shape, NEAR)] = True
+        taken[within(around([beings[k].box for k in group]), base.shape, NEAR)] = True
         for k in group:
             if beings[k].kind == "animal":
                 others = [beings[i].box for i in group if i != k]
@@ -52,45 +60,42 @@ def with_beings(
                 (out if ready else own)[:] = np.maximum(out if ready else own, mask)
         people = [b for k in group if (b := beings[k]).kind == "person" and b.mask is not None]
         if people:
-            _people(people, limited(base, box, NEAR), fits(limited(base, box, NEAR), box), base, out, own)
+            votes = voted(image, people, base, person)
+            own[:] = np.maximum(own, levelled(votes))
+            probable = np.where(votes > 0, votes, probable)
     if own.any():
         out = np.maximum(out, colour_guided_near(image, own, radius=6, eps=1e-4))
     out = _with_what_stands_alone(out, base, taken, beings, faces, palms)
-    return np.asarray(np.clip(out, 0, 1), np.float32), masked
+    return Composed(np.asarray(np.clip(out, 0, 1), np.float32), masked, np.asarray(probable, np.float32))
 
 
-def _people(people: Sequence[Being], given: Alpha, fit: float, base: Alpha, out: Alpha, own: Alpha) -> None:
-    """Add a group of people to ``out`` as given, or to ``own``, whose edges are still to be found. In place."""
-    figures = np.max([b.mask for b in people if b.mask is not None], 0)
-    a, b = figures > 0.5, given > 0.5
-    both = int((a & b).sum())
-    whole = both >= HELD * a.sum() and both >= FILLED * b.sum() and fit >= FITS
-    if both >= AGREE * (a | b).sum() or whole:
-        out[:] = np.maximum(out, np.float32(GIVEN_PART) * given + np.float32(1 - GIVEN_PART) * figures)
-        own[:] = np.maximum(own, figures * _parts_lacking(people, a, b))
-    else:
-        own[:] = np.max([own, figures, *(_seen_besides(one, base) for one in people)], 0)
-
-
-def _parts_lacking(people: Sequence[Being], figures: np.ndarray, given: np.ndarray) -> np.ndarray:
-    """Where the figures have a part that the given mask lacks, such as a head, and not only a wider rim."""
-    tall = float(np.median([b.box[3] - b.box[1] for b in people]))
-    size = max(3, round(PART * tall))
-    lacking = cv2.morphologyEx((figures & ~given).astype(np.uint8), cv2.MORPH_OPEN, np.ones((size, size), np.uint8))
-    return cv2.dilate(lacking, np.ones((size, size), np.uint8)) > 0
-
-
-def _seen_besides(one: Being, base: Alpha) -> Alpha:
-    """Where a figure lacks a part of its box, what saliency sees there is that person's; if that is as much as the
-    figure itself, it is something else, such as a bench.
+def voted(image: SRGB8, people: Sequence[Being], base: Alpha, person: GraphNetwork) -> Alpha:
+    """Votes (h, w) 0…1 for people, each of whom has the pose network's figure, of all who see them. Each witness is put
+    together over all people by the maximum before votes are counted.
     """
-    nothing = np.zeros_like(base)
-    if one.mask is None or fits(one.mask, one.box) >= WHOLE_FIGURE:
-        return nothing
-    seen = limited(base, one.box, 0)
-    figure = one.mask > 0.5
-    more = int(((seen > 0.5) & ~figure).sum())
-    return seen if more <= MOST_BESIDES * figure.sum() else nothing
+    seen, figures, there = (np.zeros_like(base) for _ in range(3))
+    for one in people:
+        np.maximum(seen, seen_in(image, one.box, person), out=seen)
+        np.maximum(figures, one.mask if one.mask is not None else figures, out=figures)
+        there[within(one.box, base.shape, GROWN)] = 1
+    return np.asarray(PERSON_PART * seen + POSE_PART * figures + GIVEN_PART * base * there, np.float32)
+
+
+def beside(image: SRGB8, one: Being, others: Sequence[Being], person: GraphNetwork) -> Alpha:
+    """The mask (h, w) 0…1 of a bystander by the votes of the person and the pose network: nothing of it is where one of
+    the ``others`` is seen more surely than this one.
+    """
+    if one.mask is None:
+        raise ValueError("A bystander has the pose network's figure.")
+    votes = (PERSON_PART * seen_in(image, one.box, person) + POSE_PART * one.mask) / (PERSON_PART + POSE_PART)
+    first = np.max([o.mask for o in others if o.mask is not None] or [np.zeros_like(one.mask)], 0) > one.mask
+    votes[first] = 0
+    return levelled(np.asarray(votes, np.float32))
+
+
+def levelled(votes: Alpha) -> Alpha:
+    """A mean of votes made a mask: half stays half, one of three is nothing, two of three are all."""
+    return np.asarray(np.clip((votes - 0.5) * LEVEL + 0.5, 0, 1), np.float32)
 
 
 def _with_what_stands_alone(

@@ -11,6 +11,7 @@ from lenskeep.core.detect.again import looked_again, sky_again, subject_again, w
 from lenskeep.core.detect.beings import Being, reach_of
 from lenskeep.core.detect.boxes import find_boxes
 from lenskeep.core.detect.covers import cover_fields, find_covers
+from lenskeep.core.detect.explained import explained
 from lenskeep.core.detect.faces import find_faces
 from lenskeep.core.detect.hands import with_hands
 from lenskeep.core.detect.networks import Detectors
@@ -49,6 +50,8 @@ class Findings:
     facts: Facts
     signs: dict[str, dict[str, float]] = field(default_factory=dict)
     """What trust was computed from, by name."""
+    who: list[str] = field(default_factory=list)
+    """What came of every box of a person or an animal, and why, in lines."""
 
     @property
     def subject(self) -> Mask8:
@@ -135,7 +138,7 @@ def find(
         pieces=described,
         faces=_rounded(faces),
     )
-    return Findings({k: to_mask8(m) for k, m in masks.items()}, pieces, facts, signs)
+    return Findings({k: to_mask8(m) for k, m in masks.items()}, pieces, facts, signs, explained(who.judged))
 
 
 def without_subject(sky: Alpha, subject: Alpha) -> Alpha:

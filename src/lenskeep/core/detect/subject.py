@@ -28,7 +28,9 @@ BY_GUESS = 0.55
 
 @dataclass
 class FoundSubject:
-    """``mask`` (h, w) 0…1, empty where no subject is found; ``guess`` before and ``by_colour`` after the edges."""
+    """``mask`` (h, w) 0…1, empty where no subject is found; ``guess`` is what was probable before edges were found,
+    ``by_colour`` what colour alone says.
+    """
 
     mask: Alpha
     guess: Alpha
