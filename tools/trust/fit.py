@@ -42,9 +42,17 @@ from lenskeep.core.detect.find import find
 from lenskeep.studio.tasks.find import detectors
 
 SIDE, FOLDS, ROUNDS, RATE, RIDGE = 800, 8, 20000, 0.3, 0.003
-GOAL, SKY_GOAL = 0.015, 0.01
-"""Share of bad masks among the trusted ones that the start of the log-odds is chosen for, on left-out scenes."""
-LEAST = {"undecided": (0.7, 1.6), "range": (0.5, 0.5), "off_top": (2.0, 0.7)}
+MARKED, WELL = 0.955, 0.93
+"""Share of bad masks that is marked, which the start of the log-odds is chosen for: what a look would visibly spoil is
+told, and good masks (of this intersection over union) are looked at for nothing as seldom as that allows.
+"""
+SUBJECT_LEAST = {
+    "undecided": (0.1, 0.2), "colour": (0.05, 0.1), "faces_out": (0.2, 0.1), "pieces": (0.1, 0.1),
+    "border": (0.05, 0.1), "off_edges": (0.1, 0.2), "small": (0.2, 0.1), "large": (0.05, 0.1), "thing": (0.1, 0.1),
+    "dark": (0.2, 0.1),
+}  # fmt: skip
+"""What signs of the subject cost at least that can speak for themselves, since hardly any known mask has that trouble."""
+SKY_LEAST = {"undecided": (0.7, 1.6), "range": (0.5, 0.5), "off_top": (2.0, 0.7)}
 """What signs of the sky cost at least: hardly any known mask is a lake, or has a border that is nowhere decided."""
 MATTERS_OF_OPINION = ("plantpot",)
 """Photographs whose traced subject is one of several that could be meant."""
@@ -108,14 +116,10 @@ def fitted(x: np.ndarray, good: np.ndarray, least: np.ndarray) -> tuple[np.ndarr
     return weights, float(start)
 
 
-def shift_for(p: np.ndarray, good: np.ndarray, goal: float) -> float:
-    """How far log-odds must move down so that few of those over .8 are bad."""
+def shift_for(p: np.ndarray, good: np.ndarray) -> float:
+    """How far log-odds must move down so that bad masks are marked: that many of them come to lie under .8."""
     odds = np.log(p / (1 - p))
-    for shift in np.arange(-1.5, 4.0, 0.05):
-        over = odds - shift >= np.log(0.8 / 0.2)
-        if over.any() and (over & ~good).sum() <= goal * over.sum():
-            return float(shift)
-    return 4.0
+    return float(np.quantile(odds[~good], MARKED) - np.log(0.8 / 0.2))
 
 
 def fit(
@@ -123,7 +127,6 @@ def fit(
     rows: list[Row],
     signs: list[trust.Sign],
     name: str,
-    goal: float = GOAL,
     at_least: Mapping[str, tuple[float, float]] = MappingProxyType({}),
 ) -> None:
     least = np.array([at_least.get(s.name, (0.0, 0.0)) for s in signs]).ravel()
@@ -137,7 +140,7 @@ def fit(
     for k in range(FOLDS):
         weights, start = fitted(x[fold != k], good[fold != k].astype(float), least)
         p[fold == k] = 1 / (1 + np.exp(x[fold == k] @ weights - start))
-    shift = shift_for(p, good, goal)
+    shift = shift_for(p, good)
     told(f"{name}, left-out scenes", p, shift, good, rows)
     weights, start = fitted(x, good.astype(float), least)
     if apart:
@@ -150,11 +153,17 @@ def fit(
 
 def told(words: str, p: np.ndarray, shift: float, good: np.ndarray, rows: list[Row]) -> None:
     odds = np.log(p / (1 - p)) - shift
+    well = np.array([r.iou >= 0.93 for r in rows])
     over, plain = odds >= np.log(4), np.array([r.how == "as it is" for r in rows])
     print(
         f"{words}: {len(rows)} masks, {int((~good).sum())} bad; area under the curve {area_under_curve(p, good):.3f}, "
         f"{int(over.sum())} over .8, {int((over & ~good).sum())} of them bad; {int((~over & ~good).sum())} of "
         f"{int((~good).sum())} bad ones are marked; {(over & plain).sum()} of {plain.sum()} unspoilt ones are over .8"
+    )
+    marked, well = ~over, np.array([r.iou >= WELL for r in rows])
+    share = (marked & ~well).sum() / max(marked.sum(), 1)
+    print(
+        f"  {(marked & well).sum()} of {well.sum()} over {WELL} are marked; {share:.0%} of the marked ones are under it"
     )
 
 
@@ -162,8 +171,8 @@ def main(folder: Path, kept: Path | None) -> None:
     rows = pickle.loads(kept.read_bytes()) if kept and kept.exists() else gathered(folder)
     if kept:
         kept.write_bytes(pickle.dumps(rows))
-    fit(("subject",), rows, trust.SUBJECT_SIGNS, "SUBJECT")
-    fit(("sky",), rows, trust_of_sky.SKY_SIGNS, "SKY", SKY_GOAL, LEAST)
+    fit(("subject",), rows, trust.SUBJECT_SIGNS, "SUBJECT", SUBJECT_LEAST)
+    fit(("sky",), rows, trust_of_sky.SKY_SIGNS, "SKY", SKY_LEAST)
     fit(KINDS, rows, others.KIND_SIGNS, "KIND")
 
 

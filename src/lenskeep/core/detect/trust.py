@@ -18,7 +18,7 @@ WORTH_TELLING, MOST_REASONS = 0.35, 4
 SIDE = 128
 """Long side of small pictures that are asked what they show on the whole."""
 MOST_WIDTH = 6.0
-SUBJECT_START = 3.31
+SUBJECT_START = 3.28
 
 
 def undecided_share(probability: Alpha, area: float) -> float:
@@ -215,28 +215,28 @@ def subject_values(
 
 
 SUBJECT_SIGNS = [
-    Sign("undecided", 0.25, 1.00, 0.2, 1.0, "The subject's outline is undecided."),
-    Sign("soft_border", 0.48, 1.17, 0.15, 0.6, "Much of the subject's outline is soft."),
-    Sign("looks", 0.00, 1.02, 0.03, 0.4, "A closer look at the subject found another shape."),
-    Sign("colour", 0.00, 0.49, 0.06, 0.3, "Shape and colour disagree about where the subject ends."),
-    Sign("faint", 0.32, 0.00, 0.02, 0.2, "The subject stands out only faintly."),
-    Sign("left_out", 0.71, 1.37, 0.12, 0.35, "Something like an animal was left out of the subject."),
+    Sign("undecided", 0.10, 0.20, 0.2, 1.0, "The subject's outline is undecided."),
+    Sign("soft_border", 0.53, 0.70, 0.15, 0.6, "Much of the subject's outline is soft."),
+    Sign("looks", 0.45, 0.78, 0.03, 0.4, "A closer look at the subject found another shape."),
+    Sign("colour", 0.05, 0.10, 0.06, 0.3, "Shape and colour disagree about where the subject ends."),
+    Sign("faint", 0.00, 0.66, 0.02, 0.2, "The subject stands out only faintly."),
+    Sign("left_out", 1.06, 0.93, 0.12, 0.35, "Something like an animal was left out of the subject."),
     Sign("faces_out", 0.20, 0.10, 0.0, 2.0, "A face was left out of the subject."),
-    Sign("figure", 0.26, 0.36, 0.12, 0.4, "The subject has no clear figure."),
-    Sign("sameness", 0.67, 0.19, 0.6, 0.3, "The subject's outline runs between colours that are much alike."),
-    Sign("pieces", 0.44, 0.10, 2.0, 4.0, "The subject falls into many pieces."),
-    Sign("border", 0.10, 0.30, 0.35, 0.5, "The subject fills much of the frame's edge."),
-    Sign("off_edges", 0.20, 0.40, 0.6, 0.4, "Part of the subject's outline lies on no edge of the picture."),
-    Sign("overlap", 0.80, 0.18, 0.02, 0.3, "Subject and sky overlap."),
-    Sign("small", 0.36, 0.10, 0.3, 0.7, "The subject is very small."),
-    Sign("large", 0.10, 0.30, 0.25, 0.5, "The subject fills most of the frame."),
+    Sign("figure", 0.53, 0.41, 0.12, 0.4, "The subject has no clear figure."),
+    Sign("sameness", 0.76, 0.19, 0.6, 0.3, "The subject's outline runs between colours that are much alike."),
+    Sign("pieces", 0.10, 0.10, 2.0, 4.0, "The subject falls into many pieces."),
+    Sign("border", 0.05, 0.10, 0.35, 0.5, "The subject fills much of the frame's edge."),
+    Sign("off_edges", 0.10, 0.20, 0.6, 0.4, "Part of the subject's outline lies on no edge of the picture."),
+    Sign("overlap", 0.81, 0.18, 0.02, 0.3, "Subject and sky overlap."),
+    Sign("small", 0.20, 0.10, 0.3, 0.7, "The subject is very small."),
+    Sign("large", 0.05, 0.10, 0.25, 0.5, "The subject fills most of the frame."),
     Sign("thing", 0.10, 0.10, 0.0, 1.0, "The subject is neither a person nor an animal."),
-    Sign("boxes", 1.01, 1.15, 0.1, 0.4, "The subject does not reach as far as the people or animals seen."),
-    Sign("outside", 0.10, 0.10, 0.05, 0.4, "Part of the subject belongs to none of the people or animals seen."),
-    Sign("figures", 0.10, 0.20, 0.1, 0.4, "Figures and outline of the subject disagree."),
-    Sign("faint_box", 0.00, 0.00, 0.4, 0.4, "People or animals are told apart only faintly."),
-    Sign("dark", 0.48, 0.10, 0.2, 0.6, "The picture is very dark."),
-    Sign("burnt", 1.71, 1.13, 0.35, 0.4, "Much of the picture is burnt out."),
+    Sign("boxes", 1.13, 1.18, 0.1, 0.4, "The subject does not reach as far as the people or animals seen."),
+    Sign("outside", 0.35, 0.17, 0.05, 0.4, "Part of the subject belongs to none of the people or animals seen."),
+    Sign("figures", 0.01, 0.62, 0.1, 0.4, "Figures and outline of the subject disagree."),
+    Sign("faint_box", 0.07, 0.23, 0.4, 0.4, "People or animals are told apart only faintly."),
+    Sign("dark", 0.20, 0.10, 0.2, 0.6, "The picture is very dark."),
+    Sign("burnt", 1.45, 1.07, 0.35, 0.4, "Much of the picture is burnt out."),
     Sign("grain", 0.00, 0.00, 0.8, 1.0, "The picture is very grainy."),
 ]
 """Fitted by tools/trust/fit.py on masks known from traces and renders, as they are and spoilt. Where the fit gave next

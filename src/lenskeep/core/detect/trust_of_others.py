@@ -7,13 +7,13 @@ from lenskeep.core.detect.trust import Sign, beings_values, finding, fragments, 
 from lenskeep.core.facts import COVERS, SUBJECT_KINDS, Face, Finding
 from lenskeep.core.types import Alpha
 
-KIND_START, COVER_START = 2.22, 2.6
+KIND_START, COVER_START = 1.75, 2.6
 KIND_SIGNS = [
-    Sign("subject", 1.28, 2.22, 0.2, 0.6, "The subject itself is doubtful."),
-    Sign("boxes", 0.00, 0.84, 0.1, 0.4, "The mask does not reach as far as those seen."),
-    Sign("faint_box", 0.46, 0.00, 0.4, 0.4, "Who is there is told only faintly."),
-    Sign("unboxed", 0.20, 0.20, 0.0, 1.0, "What is there is told by its shape alone."),
-    Sign("soft_border", 0.23, 1.73, 0.05, 0.4, "Much of the outline is soft."),
+    Sign("subject", 1.08, 1.68, 0.2, 0.6, "The subject itself is doubtful."),
+    Sign("boxes", 0.11, 1.61, 0.1, 0.4, "The mask does not reach as far as those seen."),
+    Sign("faint_box", 0.02, 0.00, 0.4, 0.4, "Who is there is told only faintly."),
+    Sign("unboxed", 0.99, 1.03, 0.0, 1.0, "What is there is told by its shape alone."),
+    Sign("soft_border", 0.43, 1.62, 0.05, 0.4, "Much of the outline is soft."),
 ]
 """Fitted by tools/trust/fit.py, as those of subject and sky are."""
 COVER_SIGNS = [
