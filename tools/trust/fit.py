@@ -51,7 +51,7 @@ SUBJECT_LEAST = {
     "border": (0.05, 0.1), "off_edges": (0.1, 0.2), "small": (0.2, 0.1), "large": (0.05, 0.1), "thing": (0.1, 0.1),
     "dark": (0.2, 0.1),
 }  # fmt: skip
-"""What signs of the subject cost at least that can speak for themselves, since hardly any known mask has that trouble."""
+"""What signs of the subject cost at least that can speak for themselves: hardly any known mask has that trouble."""
 SKY_LEAST = {"undecided": (0.7, 1.6), "range": (0.5, 0.5), "off_top": (2.0, 0.7)}
 """What signs of the sky cost at least: hardly any known mask is a lake, or has a border that is nowhere decided."""
 MATTERS_OF_OPINION = ("plantpot",)
