@@ -46,8 +46,8 @@ def set_tags_and_note_are_kept(me):
         me.set(me.find(f"{own} form[action$='/file'] [name={name}]"), value)
     yield f"{own} form[action$='/file'] button"
     newest = lambda: recipes.versions(me.library.db, me.version.recipe_id)[0]  # noqa: E731
-    me.wait(lambda: newest().shelf == "Evenings")
-    assert newest().tags == "warm late" and newest().recipe.note == "For the last hour."
+    kept = ("Evenings", "warm late", "For the last hour.")
+    me.wait(lambda: (newest().shelf, newest().tags, newest().recipe.note) == kept)
 
 
 @book("form[action$='/copy'] button")
