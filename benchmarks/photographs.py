@@ -9,14 +9,14 @@ import csv
 import json
 import re
 import sys
-from collections.abc import Callable
 from pathlib import Path
 from typing import NamedTuple
 
 import cv2
 import numpy as np
 
-from benchmarks.masks import intersection_over_union, outline_distance
+from benchmarks.known import picture
+from benchmarks.masks import BAD, MAIN, intersection_over_union, outline_distance
 from lenskeep.core.detect.find import DETECTOR, find
 from lenskeep.studio.tasks.find import detectors
 
@@ -25,6 +25,8 @@ PEOPLE = re.compile(r"\b(persons?|people)\b")
 ANIMALS = re.compile(r"\b(cat|dogs?|bird|squirrel|animal|butterfly|insect)\b")
 MEAN_FALL, ONE_FALL = 0.003, 0.03
 """By how much the mean, or one photograph, may fall beside the last landed finder before it has to be explained."""
+WELL = 0.93
+"""Intersection over union of a mask that ought to be trusted."""
 
 
 class Row(NamedTuple):
@@ -57,22 +59,19 @@ def rows(folder: Path) -> dict[str, Row]:
         entries = list(csv.DictReader(index, delimiter="\t"))
     for entry in entries:
         name, tags = Path(entry["file"]).stem, entry["tags"]
-        truths = {k: folder / f"{name}.{k}.png" for k in ("subject", "sky")}
-        truth = {k: cv2.imread(str(p), cv2.IMREAD_GRAYSCALE) if p.exists() else None for k, p in truths.items()}
-        if all(t is None for t in truth.values()) and "no-sky" not in tags:
+        files = {kind: folder / f"{name}.{kind}.png" for kind in MAIN}
+        truth = {kind: cv2.imread(str(f), cv2.IMREAD_GRAYSCALE) for kind, f in files.items() if f.exists()}
+        if not truth and "no-sky" not in tags:
             continue
-        image = np.ascontiguousarray(cv2.imread(str(folder / entry["file"]))[:, :, ::-1])
-        found = find(image, detectors(2))
-
-        def told(kind: str, by: Callable[..., float], found=found, truth=truth) -> float:  # type: ignore[no-untyped-def]
-            return float("nan") if truth[kind] is None else by(found.masks[kind], truth[kind])
-
+        found = find(picture(folder / entry["file"]), detectors(2))
+        told = {
+            by: [by(found.masks[kind], truth[kind]) if kind in truth else float("nan") for kind in MAIN]
+            for by in (intersection_over_union, outline_distance)
+        }
         out[name] = Row(
             kind_of(tags),
-            told("subject", intersection_over_union),
-            told("sky", intersection_over_union),
-            told("subject", outline_distance),
-            told("sky", outline_distance),
+            *told[intersection_over_union],
+            *told[outline_distance],
             found.facts.subject.trust,
             found.facts.sky.trust,
             found.facts.sky.area if "no-sky" in tags else float("nan"),
@@ -123,8 +122,8 @@ def main(folder: Path, write: bool = False) -> int:
         _line(words, values, last, digits)
         if what in ("subject", "sky") and last and np.nanmean(values) < np.nanmean(last) - MEAN_FALL:
             fell.append(f"mean of {what}")
-    good = [r for r in now.values() if r.subject >= 0.93]
-    print(f"  of {len(good)} subjects over .93, {sum(r.trust < 0.8 for r in good)} are doubted")
+    good = [r for r in now.values() if r.subject >= WELL]
+    print(f"  of {len(good)} subjects over {WELL}, {sum(r.trust < BAD for r in good)} are doubted")
     for words in fell:
         print(f"  FELL  {words}")
     if write:

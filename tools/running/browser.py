@@ -16,7 +16,7 @@ from tools.running.renewed import Renewed
 FLAGS = (
     "--headless", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-dev-shm-usage",
     "--disable-background-networking", "--disable-component-update", "--disable-sync", "--window-size=1280,800",
-    # nobody watches: a page is drawn in one thread and one process, at two thirds of the work
+    # nobody watches: what is drawn needs no process of its own, which takes less work
     "--in-process-gpu",
 )  # fmt: skip
 

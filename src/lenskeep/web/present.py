@@ -15,10 +15,10 @@ from lenskeep.core.colour.oklab import from_oklab
 from lenskeep.core.percent import to_percent
 from lenskeep.files.reading.photo import to_srgb8
 from lenskeep.studio.bench.lane_colours import colour_of, hexed
+from lenskeep.web import own_files
 
 if TYPE_CHECKING:
     from _typeshed import DataclassInstance
-from lenskeep.web import own_files
 
 HERE = Path(__file__).parent
 templates = Jinja2Templates(directory=HERE / "templates")

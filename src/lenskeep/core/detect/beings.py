@@ -1,6 +1,6 @@
 """People and animals on a frame: boxes that a second witness confirms, each with a kind and a mask of its own."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 
 import cv2
@@ -31,6 +31,7 @@ MAIN, MAIN_SEEN = 0.35, 0.2
 SMALLER, OUT_OF_FOCUS, BLURRED = 0.75, 0.22, 0.6
 """A bystander's height in shares of the tallest one's, the sharpness it must not reach, and that in shares of that
 one's."""
+TOO_SMALL = "too small beside the others"
 RIM, STRONGEST, LEAST_SEEN = 0.03, 0.9, 50
 AT_EDGE = 0.02
 """A box so near the edge, in shares of the longer side, is cut by it."""
@@ -62,55 +63,57 @@ class Judged:
     why: str
 
 
-def find_beings(found: Sequence[Detected], asked: Asked) -> list[Being]:
-    """The people and animals among ``found`` boxes (the surest first), the surest first."""
-    return [j.being for j in judged(found, asked) if j.being is not None]
+def beings_of(told: Iterable[Judged]) -> list[Being]:
+    """Those who count, in their order."""
+    return [j.being for j in told if j.being is not None]
 
 
 def judged(found: Sequence[Detected], asked: Asked) -> list[Judged]:
-    """What comes of every box: those that count first, in their order.
+    """What comes of every one of ``found`` boxes (the surest first): those that count first.
 
     A box that is part of one that was taken, or too small beside it, costs no network.
     """
     every = [Witnessed(one, asked) for one in found]
     people = [w for w in every if w.one.seen == "person"]
-    tall = [_height(w) for w in people if w.one.score >= PERSON_SURE and not w.beast]
-    taken: dict[int, Judged] = {}
-    refused: dict[int, str] = {}
+    faint = [w for w in people if w.one.score < PERSON]
+    sure = [w for w in people if w.one.score >= PERSON_SURE]
+    told: dict[int, Judged] = {}
     for w in every:
-        if w.one.seen == "person" and w.one.score < PERSON:
-            continue
-        why_not = _no_use(w, taken) if w.one.seen == "person" else ""
-        kind, sure, why = (None, False, "") if why_not else _kind(w, tall)
-        if kind is None:
-            refused[id(w.one)] = why_not or "nobody else sees it"
-        elif part := _told(w.one, kind, _taken(taken)):
-            refused[id(w.one)] = part
-        else:
-            taken[id(w.one)] = _counted(w, kind, sure, why)
-    row = [b.box for b in _taken(taken) if b.kind == "person"]
-    faint = [w for w in people if FAINT <= w.one.score < PERSON]
+        if w.one.seen != "person" or w.one.score >= PERSON:
+            told[id(w)] = _judged_strong(w, sure, beings_of(told.values()))
+    row = [b.box for b in beings_of(told.values()) if b.kind == "person"]
     for w in faint:
-        why_not = "faint, and saliency does not fill it" if w.salient < FILLED else _no_use(w, taken)
-        why = "" if why_not else _why_faint(w, row)
-        why_not = why_not or _told(w.one, "person", _taken(taken)) or "faint, and nobody else is sure of it"
-        if why and not _told(w.one, "person", _taken(taken)):
-            taken[id(w.one)] = _counted(w, "person", True, why)
-        else:
-            refused[id(w.one)] = why_not
-    owners = [w for w in people if (j := taken.get(id(w.one))) and j.being and j.being.kind == "person"]
+        told[id(w)] = _judged_faint(w, row, beings_of(told.values()))
+    owners = [w for w in people if (b := told[id(w)].being) is not None and b.kind == "person"]
     for face in without_owner(asked.faces, owners):
-        boxes = [b.box for b in _taken(taken)]
+        boxes = [b.box for b in beings_of(told.values())]
         for w in faint:
             free = not any(iou(b, w.one.box) >= SAME_BEING for b in boxes)
             if free and w.salient >= FILLED and w.owns(face) and not w.beast:
-                taken[id(w.one)] = _counted(w, "person", True, "a face that nobody else has", whole=True)
+                del told[id(w)]  # it comes after those that were taken before it
+                told[id(w)] = _counted(w, "person", True, "a face that nobody else has", whole=True)
                 break
-    return _those_that_matter(asked.image, [w.one for w in every], taken, refused)
+    return _those_that_matter(asked.image, list(told.values()))
 
 
-def _taken(taken: Mapping[int, Judged]) -> list[Being]:
-    return [j.being for j in taken.values() if j.being is not None]
+def _judged_strong(w: Witnessed, sure: Sequence[Witnessed], taken: Sequence[Being]) -> Judged:
+    """Of an animal's box, or one that is surely enough a person's."""
+    why_not = _no_use(w, taken) if w.one.seen == "person" else ""
+    kind, certain, why = (None, False, "") if why_not else _kind(w, sure)
+    if kind is None:
+        return Judged(w.one, None, why_not or "nobody else sees it")
+    part = _told(w.one, kind, taken)
+    return Judged(w.one, None, part) if part else _counted(w, kind, certain, why)
+
+
+def _judged_faint(w: Witnessed, row: Sequence[Float], taken: Sequence[Being]) -> Judged:
+    """Of a person's box that does not count by itself."""
+    filled = "" if w.salient >= FILLED else "faint, and saliency does not fill it"
+    why_not = filled or _no_use(w, taken) or _told(w.one, "person", taken)
+    why = "" if why_not else _why_faint(w, row)
+    if why:
+        return _counted(w, "person", True, why)
+    return Judged(w.one, None, why_not or "faint, and nobody else is sure of it")
 
 
 def _counted(w: Witnessed, kind: Kind, sure: bool, why: str, whole: bool = False) -> Judged:
@@ -119,30 +122,33 @@ def _counted(w: Witnessed, kind: Kind, sure: bool, why: str, whole: bool = False
     return Judged(w.one, Being(w.one.box, w.one.score, kind, sure, w.salient, figure, whole=whole), why)
 
 
-def _those_that_matter(
-    image: SRGB8, boxes: Sequence[Detected], taken: Mapping[int, Judged], refused: Mapping[int, str]
-) -> list[Judged]:
-    """All of them, without those beside whom somebody much larger stands, and told who is a bystander."""
-    most = max((np.sqrt(area(b.box)) for b in _taken(taken)), default=1.0)
-    large = [j for j in taken.values() if j.being and _matters(j.being, float(np.sqrt(area(j.being.box)) / most))]
-    beings = _with_bystanders(image, [j.being for j in large if j.being is not None])
-    out = [replace(j, being=b) for j, b in zip(large, beings, strict=True)]
-    own = {id(j.one) for j in out}
-    why_not = dict.fromkeys(taken, "too small beside the others") | dict(refused)
-    return out + [Judged(one, None, why_not[id(one)]) for one in boxes if id(one) not in own]
+def _those_that_matter(image: SRGB8, told: Sequence[Judged]) -> list[Judged]:
+    """The same without those beside whom somebody much larger stands, told who is a bystander; those that count come
+    first, the others with the surest first.
+    """
+    most = max((_side(b.box) for b in beings_of(told)), default=1.0)
+    small = [j.being is not None and not _matters(j.being, _side(j.being.box) / most) for j in told]
+    left = [replace(j, being=None, why=TOO_SMALL) if s else j for j, s in zip(told, small, strict=True)]
+    beings = iter(_with_bystanders(image, beings_of(left)))
+    left = [j if j.being is None else replace(j, being=next(beings)) for j in left]
+    return sorted(left, key=lambda j: (j.being is None, -j.one.score if j.being is None else 0.0))
 
 
 def _height(w: Witnessed) -> float:
     return float(w.one.box[3] - w.one.box[1])
 
 
-def _no_use(w: Witnessed, taken: Mapping[int, Judged]) -> str:
+def _side(box: Float) -> float:
+    """Of the square that is as large as a box."""
+    return float(np.sqrt(area(box)))
+
+
+def _no_use(w: Witnessed, taken: Sequence[Being]) -> str:
     """Why a person's box could not be taken whatever its witnesses say; nothing where it could."""
-    beings = _taken(taken)
-    most = max((float(np.sqrt(area(b.box))) for b in beings), default=0.0)
-    if part := _told(w.one, "person", [b for b in beings if b.kind == "person"]):
+    if part := _told(w.one, "person", [b for b in taken if b.kind == "person"]):
         return part
-    return "too small beside the others" if float(np.sqrt(area(w.one.box))) < MAIN_SEEN * most else ""
+    most = max((_side(b.box) for b in taken), default=0.0)
+    return TOO_SMALL if _side(w.one.box) < MAIN_SEEN * most else ""
 
 
 def _with_bystanders(image: SRGB8, beings: list[Being]) -> list[Being]:
@@ -208,11 +214,11 @@ def _of_row(w: Witnessed, row: Sequence[Float]) -> bool:
     )
 
 
-def _kind(w: Witnessed, tall: Sequence[float]) -> tuple[Kind | None, bool, str]:
+def _kind(w: Witnessed, sure: Sequence[Witnessed]) -> tuple[Kind | None, bool, str]:
     """(kind or None where no second witness agrees, whether sure enough to add to the subject, why)."""
     score = w.one.score
     if w.one.seen == "person":
-        why = "its box is sure" if score >= PERSON_SURE else _why_person(w, tall)
+        why = "its box is sure" if score >= PERSON_SURE else _why_person(w, sure)
         return ("animal" if w.beast else "person") if why else None, bool(why), why
     if w.salient > SALIENT or score >= BEAST_SURE:
         looks_it = w.animal > ANIMAL or (w.animal > ANIMAL_WITH_PLACE and w.place > PLACE)
@@ -228,14 +234,14 @@ def _kind(w: Witnessed, tall: Sequence[float]) -> tuple[Kind | None, bool, str]:
     return None, False, ""
 
 
-def _why_person(w: Witnessed, tall: Sequence[float]) -> str:
+def _why_person(w: Witnessed, sure: Sequence[Witnessed]) -> str:
     """Why a box that is not sure by itself is a person's; nothing where nobody else says so."""
     if w.salient > SALIENT:
         return "saliency sees somebody"
     if w.face:
         return "it has a face"
-    company = any(COMPANY < _height(w) / t < 1 / COMPANY for t in tall)
-    return "the pose network sees somebody" if (company or w.share > 0.5) and w.presence > 0.5 else ""
+    company = (COMPANY < _height(w) / _height(s) < 1 / COMPANY and not s.beast for s in sure)
+    return "the pose network sees somebody" if (w.share > 0.5 or any(company)) and w.presence > 0.5 else ""
 
 
 def _told(one: Detected, kind: Kind, out: Sequence[Being]) -> str:

@@ -11,8 +11,7 @@ import numpy as np
 
 from lenskeep.core.detect.boxes import NEAR, fits, limited, longer, within
 from lenskeep.core.detect.edges import grab_in
-from lenskeep.core.detect.people import SIDE as PERSON_SIDE
-from lenskeep.core.detect.people import in_square
+from lenskeep.core.detect.people import in_square, seen_on
 from lenskeep.core.detect.saliency import saliency
 from lenskeep.core.types import SRGB8, Alpha, Float, GraphNetwork
 
@@ -57,13 +56,8 @@ def _stretched(image: SRGB8, box: Float, person: GraphNetwork, margin: float, mi
     crop, and what the frame cuts off is not made up.
     """
     rows, columns = within(box, image.shape, margin)
-    cut = image[rows, columns][:, ::-1] if mirrored else image[rows, columns]
-    size = (PERSON_SIDE, PERSON_SIDE)
-    fed = cv2.resize(np.ascontiguousarray(cut), size, interpolation=cv2.INTER_AREA).astype(np.float32) / np.float32(255)
-    seen = person.run({"square": fed[None]})[0].reshape(PERSON_SIDE, PERSON_SIDE, -1)[..., 0]
-    seen = np.ascontiguousarray(seen[:, ::-1]) if mirrored else seen
     out = np.zeros(image.shape[:2], np.float32)
-    out[rows, columns] = np.clip(cv2.resize(seen, cut.shape[1::-1], interpolation=cv2.INTER_LINEAR), 0, 1)
+    out[rows, columns] = seen_on(image[rows, columns], person, mirrored)
     return out
 
 

@@ -26,14 +26,20 @@ def in_square(image: SRGB8, network: GraphNetwork, cy: float, cx: float, side: f
     h, w = image.shape[:2]
     y0, y1 = _span(cy, side, h)
     x0, x1 = _span(cx, side, w)
-    cut = image[y0:y1, x0:x1]
-    fed = cv2.resize(cut, (SIDE, SIDE), interpolation=cv2.INTER_AREA).astype(np.float32) / np.float32(255)
-    out = network.run({"square": fed[None]})[0].reshape(SIDE, SIDE, -1)[..., 0]
     person, weight = np.zeros((h, w), np.float32), np.zeros((h, w), np.float32)
-    person[y0:y1, x0:x1] = np.clip(cv2.resize(out, (x1 - x0, y1 - y0), interpolation=cv2.INTER_LINEAR), 0, 1)
+    person[y0:y1, x0:x1] = seen_on(image[y0:y1, x0:x1], network)
     across = _taper(x1 - x0, x0 > 0, x1 < w)
     weight[y0:y1, x0:x1] = _taper(y1 - y0, y0 > 0, y1 < h)[:, None] * across[None, :]
     return person, weight
+
+
+def seen_on(cut: SRGB8, network: GraphNetwork, mirrored: bool = False) -> Alpha:
+    """Whoever the network sees on a picture (h, w, 3) stretched to its square, or on its mirror image; (h, w) 0…1."""
+    shown = np.ascontiguousarray(cut[:, ::-1]) if mirrored else cut
+    fed = cv2.resize(shown, (SIDE, SIDE), interpolation=cv2.INTER_AREA).astype(np.float32) / np.float32(255)
+    out = network.run({"square": fed[None]})[0].reshape(SIDE, SIDE, -1)[..., 0]
+    out = np.ascontiguousarray(out[:, ::-1]) if mirrored else out
+    return np.asarray(np.clip(cv2.resize(out, cut.shape[1::-1], interpolation=cv2.INTER_LINEAR), 0, 1), np.float32)
 
 
 def _span(middle: float, side: float, length: int) -> tuple[int, int]:

@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
-from lenskeep.core.detect.beings import Being, Judged, judged
+from lenskeep.core.detect.beings import Being, Judged, beings_of, judged
 from lenskeep.core.detect.boxes import Detected
 from lenskeep.core.detect.composed import beside, with_beings
 from lenskeep.core.detect.grass import without_grass
@@ -34,13 +34,12 @@ def find_who(guess: Alpha, boxes: Sequence[Detected], faces: list[Face], looked:
     image, d = looked.image, detectors
     subject = find_subject(image, guess, d.saliency, d.glance, looked, faces)
     told = judged(boxes, Asked(image, guess, faces, looked, d.figure))
-    every = [j.being for j in told if j.being is not None]
-    beings = [b for b in every if not b.bystander]
-    palms = find_hands(image, subject.mask, beings, faces, d.palm)
-    beings = without_hands(beings, palms)
+    every = beings_of(told)
+    main = [b for b in every if not b.bystander]
+    palms = find_hands(image, subject.mask, main, faces, d.palm)
+    beings = without_hands(main, palms)
     base = with_arms(image, subject.mask, palms, d.saliency)
     made = with_beings(image, beings, base, subject.guess, faces, d.saliency, d.person, palms)
     mask = without_grass(image, made.mask) if beings else made.mask
-    others = [b for b in every if not b.bystander]
-    aside = [replace(b, mask=beside(image, b, others, d.person)) for b in every if b.bystander]
+    aside = [replace(b, mask=beside(image, b, main, d.person)) for b in every if b.bystander]
     return Who(replace(subject, mask=mask, guess=made.probable), made.beings, aside, palms, told)

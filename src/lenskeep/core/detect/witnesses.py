@@ -50,10 +50,13 @@ class Witnessed:
     @cached_property
     def face(self) -> bool:
         """Whether somebody's face lies in the box."""
-        h, w = self._asked.guess.shape
         x0, y0, x1, y1 = self.one.box
-        middles = [(f.box.middle[0] * w, f.box.middle[1] * h) for f in self._asked.faces]
-        return any(x0 < x < x1 and y0 < y < y1 for x, y in middles)
+        return any(x0 < x < x1 and y0 < y < y1 for x, y in map(self._middle, self._asked.faces))
+
+    def _middle(self, face: Face) -> tuple[float, float]:
+        """Of a face, in pixels."""
+        h, w = self._asked.guess.shape
+        return face.box.middle[0] * w, face.box.middle[1] * h
 
     @cached_property
     def _class(self) -> tuple[float, float]:
@@ -91,8 +94,8 @@ class Witnessed:
 
     def owns(self, face: Face) -> bool:
         """Whether a face may be that of the person in this box."""
-        h, w = self._asked.guess.shape
-        x, y = face.box.middle[0] * w, face.box.middle[1] * h
+        h = self._asked.guess.shape[0]
+        x, y = self._middle(face)
         x0, y0, x1, y1 = (float(v) for v in self.one.box)
         tall, top = face.box.height * h, face.box.y0 * h
         high = y0 - HEAD_OUT * tall < top and y < y0 + HEAD_HIGH * (y1 - y0)
@@ -101,7 +104,7 @@ class Witnessed:
     def off(self, face: Face) -> float:
         """How far a face lies from the box's middle line, in widths of the box."""
         x0, _, x1, _ = (float(v) for v in self.one.box)
-        return abs(face.box.middle[0] * self._asked.guess.shape[1] - (x0 + x1) / 2) / (x1 - x0)
+        return abs(self._middle(face)[0] - (x0 + x1) / 2) / (x1 - x0)
 
 
 def without_owner(faces: Sequence[Face], people: Sequence[Witnessed]) -> list[Face]:
