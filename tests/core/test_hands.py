@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from benchmarks.known import known_frames
 from benchmarks.masks import intersection_over_union
 from lenskeep.core.detect import witnesses as finder
-from lenskeep.core.detect.beings import Being, find_beings
+from lenskeep.core.detect.beings import Being, beings_of, judged
 from lenskeep.core.detect.boxes import Detected
 from lenskeep.core.detect.composed import with_beings
 from lenskeep.core.detect.find import find
@@ -165,7 +165,7 @@ def test_somebody_is_seen_whole_where_an_arm_would_not_look_so(monkeypatch, box,
     faces = [Face(box=Box(x0=x - 0.02, y0=y - 0.02, x1=x + 0.02, y1=y + 0.02), score=0.9)] if face else []
     one = Detected(np.array(box, np.float32), score, "person")
     looked = Looked(arm()[0], None, None, None, np.zeros((4, 6), np.float32))
-    [found] = find_beings([one], Asked(looked.image, np.ones((H, W), np.float32), faces, looked, None))
+    [found] = beings_of(judged([one], Asked(looked.image, np.ones((H, W), np.float32), faces, looked, None)))
     assert found.whole == whole
 
 

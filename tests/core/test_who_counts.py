@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 
 from lenskeep.core.detect import witnesses
-from lenskeep.core.detect.beings import find_beings, judged
+from lenskeep.core.detect.beings import beings_of, judged
 from lenskeep.core.detect.boxes import Detected, within
 from lenskeep.core.detect.explained import explained
 from lenskeep.core.facts import Box, Face
@@ -60,7 +60,7 @@ def test_a_faint_box_that_two_others_see_is_somebody(monkeypatch):
     """As whoever the frame's edge cuts, alone at their height."""
     sure, faint = box(60, 0.8), box(200, 0.28, tall=60)
     Known(monkeypatch, {60: 1.0, 200: 0.9})
-    assert lefts(find_beings([sure, faint], asked([sure, faint]))) == [60, 200]
+    assert lefts(beings_of(judged([sure, faint], asked([sure, faint])))) == [60, 200]
 
 
 @pytest.mark.parametrize(
@@ -70,7 +70,7 @@ def test_and_nobody_where_one_of_them_hesitates(monkeypatch, score, filled, pres
     sure, faint = box(60, 0.8), box(200, score, tall=60)
     Known(monkeypatch, {60: 1.0, 200: presence})
     picture = asked([sure, faint], {200: filled})
-    assert lefts(find_beings([sure, faint], picture)) == [60]
+    assert lefts(beings_of(judged([sure, faint], picture))) == [60]
     [why] = [j.why for j in judged([sure, faint], picture) if j.being is None]
     assert "faint" in why
 
@@ -79,16 +79,17 @@ def test_a_face_that_nobody_has_is_its_boxs_and_that_of_a_neighbour_is_not(monke
     """Two in a row are covered by each other; the one behind is told by a face of their own."""
     first, behind = box(60, 0.8, wide=60), box(95, 0.2, wide=60)
     Known(monkeypatch, {60: 1.0, 95: 0.3})
-    mine, theirs = face(80, 45), face(125, 45)
-    assert lefts(find_beings([first, behind], asked([first, behind], faces=[mine, theirs]))) == [60, 95]
-    assert lefts(find_beings([first, behind], asked([first, behind], faces=[mine]))) == [60]
+    mine, theirs, in_both = face(80, 45), face(125, 45), face(98, 45)
+    assert lefts(beings_of(judged([first, behind], asked([first, behind], faces=[mine, theirs])))) == [60, 95]
+    assert lefts(beings_of(judged([first, behind], asked([first, behind], faces=[mine])))) == [60]
+    assert lefts(beings_of(judged([first, behind], asked([first, behind], faces=[in_both])))) == [60]
 
 
 def test_an_animal_that_saliency_missed_counts_where_the_class_head_is_sure_of_it(monkeypatch):
     dog = box(60, 0.34, "animal", wide=60, tall=60)
     for sure, counts in (((0.96, 0.9), True), ((0.96, 0.7), False), ((0.7, 0.9), False)):
         Known(monkeypatch, animal={60: sure})
-        found = find_beings([dog], asked([dog], 0.05))
+        found = beings_of(judged([dog], asked([dog], 0.05)))
         assert [b.kind for b in found] == (["animal"] if counts else []), sure
 
 

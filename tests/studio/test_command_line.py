@@ -63,7 +63,8 @@ def test_import_find_apply_export(run, recipe_file, tmp_path):
 def test_detect_and_render_plain_files(run, recipe_file, tmp_path):
     photo = DEMO / "LKD_0113.jpg"
     size = Image.open(photo).size
-    run("detect", photo, "--out", tmp_path / "masks")
+    said = run("detect", photo, "--out", tmp_path / "masks", "--explain")
+    assert re.search(r"^  animal \d\.\d\d at \d+–\d+, \d+–\d+: animal, \w", said, re.MULTILINE), "who it is, and why"
     for kind in ("subject", "sky"):
         mask = cv2.imread(str(tmp_path / "masks" / f"LKD_0113.{kind}.png"), cv2.IMREAD_UNCHANGED)
         assert mask.dtype == np.uint8 and mask.shape == size[::-1] and 0.03 < (mask > 127).mean() < 0.9
