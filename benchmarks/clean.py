@@ -15,7 +15,6 @@ import cv2
 import numpy as np
 from skimage.restoration import inpaint_biharmonic
 
-from benchmarks.known import TRUTH, demo_folder, facts, picture
 from lenskeep.core.clean.applied import DUST_REACH, cleaned, patched
 from lenskeep.core.clean.dust import SIDE, log_light, specks
 from lenskeep.core.clean.models import Cloned, Healed, Mark
@@ -24,6 +23,7 @@ from lenskeep.core.colour.oklab import to_oklab
 from lenskeep.files.reading.exif import orientation
 from lenskeep.files.reading.photo import linear_of, read_photo
 from lenskeep.studio.tasks.dust import SOFT
+from tools.known import TRUTH, demo_folder, facts, picture
 from tools.photos.undusted import TILE, corner, tiles
 
 SPOTS = {

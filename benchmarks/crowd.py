@@ -14,9 +14,9 @@ from pathlib import Path
 import numpy as np
 from PIL import Image
 
-from benchmarks.visitor import Visitor
 from tools.made_up import write_photo
 from tools.running.server import Server
+from tools.running.visitor import Visitor
 
 AT_A_TIME = 3
 HUGE = (7000, 9000)

@@ -19,7 +19,6 @@ from typing import Any
 import numpy as np
 
 from benchmarks.even_sets import FOURTH, MIXED, altered, contrasts, light_of, unseen_shoot
-from benchmarks.known import known_frames
 from lenskeep.core.base.applied import light_ops
 from lenskeep.core.base.curve import USUAL, Curve
 from lenskeep.core.base.models import FrameBase
@@ -39,6 +38,7 @@ from lenskeep.files.reading.photo import read_photo
 from lenskeep.store import frames, shoots
 from lenskeep.store.frames import FrameRow
 from lenskeep.studio.library import Library
+from tools.known import known_frames
 
 SIDE = 768
 MOST = np.array((1.5, 40.0, 12.0))

@@ -8,7 +8,6 @@ import cv2
 import numpy as np
 from PIL import ExifTags, Image
 
-from benchmarks.known import UNSEEN
 from lenskeep.core.colour.adapt import balance_matrix
 from lenskeep.core.colour.spaces import REC2020_TO_SRGB, SRGB_TO_REC2020
 from lenskeep.files.reading.photo import read_photo
@@ -18,6 +17,7 @@ from lenskeep.studio import bring_in
 from lenskeep.studio import find as finding
 from lenskeep.studio.library import Library
 from lenskeep.studio.queue import make_runner
+from tools.known import UNSEEN
 from tools.photos.camera import filmic
 
 SETTINGS = Path(__file__).parents[1] / "tools" / "photos" / "shoots"

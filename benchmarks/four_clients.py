@@ -16,7 +16,6 @@ from collections import defaultdict
 from collections.abc import Callable
 from pathlib import Path
 
-from benchmarks.visitor import Visitor
 from lenskeep.core.recipes.changes import SetValues
 from lenskeep.core.recipes.settings import setting_at
 from lenskeep.store import frames, jobs, recipes, scenes
@@ -29,6 +28,7 @@ from lenskeep.studio.tasks.render import render_on_screen
 from tools.made_up import look_recipe, ready_shoot, write_photo
 from tools.running.server import Server
 from tools.running.stalls import Stalls
+from tools.running.visitor import Visitor
 
 LONGEST_MS, LONGEST_TRANSACTION_MS = 1000.0, 50.0
 START_SECONDS = 4.0

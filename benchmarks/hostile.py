@@ -17,14 +17,14 @@ from queue import Queue
 
 import psutil
 
-from benchmarks.damaged import Damaged, damaged
-from benchmarks.visitor import Visitor
 from lenskeep.core.recipes.models import Recipe
 from lenskeep.store import recipes, shoots
 from lenskeep.studio.bench import draft as bench
 from lenskeep.studio.library import Library
+from tools.damaged import Damaged, damaged
 from tools.made_up import look_recipe, ready_shoot
 from tools.running.server import Server
+from tools.running.visitor import Visitor
 
 CLIENTS = 3
 SLOW_SECONDS, MOST_BYTES, PAGE_SECONDS = 5.0, 1.5e9, 0.2

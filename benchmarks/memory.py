@@ -10,12 +10,12 @@ from pathlib import Path
 import psutil
 
 from benchmarks.speed import six_steps
-from benchmarks.visitor import Visitor
 from lenskeep.store import frames
 from lenskeep.studio.bench import draft as bench
 from lenskeep.studio.library import Library
 from tools.made_up import ready_shoot
 from tools.running.server import Server
+from tools.running.visitor import Visitor
 
 FRAMES, PICTURES, AT_ONCE, REST_SECONDS = 60, 300, 20, 60
 

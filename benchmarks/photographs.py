@@ -15,10 +15,11 @@ from typing import NamedTuple
 import cv2
 import numpy as np
 
-from benchmarks.known import picture
-from benchmarks.masks import BAD, MAIN, intersection_over_union, outline_distance
+from benchmarks.masks import BAD, MAIN
 from lenskeep.core.detect.find import DETECTOR, find
 from lenskeep.studio.tasks.find import detectors
+from tools.known import picture
+from tools.overlap import intersection_over_union, outline_distance
 
 STANDING = Path(__file__).parent / "standing.json"
 PEOPLE = re.compile(r"\b(persons?|people)\b")

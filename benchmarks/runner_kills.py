@@ -8,12 +8,12 @@ import time
 from contextlib import suppress
 from pathlib import Path
 
-from benchmarks.kill_table import Table
 from lenskeep.files.written import write_whole
 from lenskeep.store import health, jobs, shoots
 from lenskeep.studio.library import Library
 from lenskeep.work.engines.here import Here
 from lenskeep.work.runner import Runner
+from tools.running.kill_table import Table
 
 
 class Quick:

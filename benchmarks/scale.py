@@ -20,7 +20,6 @@ import psutil
 
 from benchmarks.eyes_and_hands import Waits
 from benchmarks.eyes_and_hands import measured as waited
-from benchmarks.visitor import Visitor
 from lenskeep.files.written import sum_of
 from lenskeep.store import arrivals, findings, frames, jobs, recipes, scenes, walls
 from lenskeep.store.database import Database
@@ -33,6 +32,7 @@ from lenskeep.work.engines.here import Processes
 from lenskeep.work.runner import Runner
 from tools.made_up import look_recipe
 from tools.running.server import Server
+from tools.running.visitor import Visitor
 
 SIZES = (50, 500, 5000)
 TIMES = 100

@@ -11,15 +11,12 @@ import tempfile
 import threading
 import time
 from concurrent.futures import ProcessPoolExecutor
-from itertools import pairwise
 from pathlib import Path
-from typing import NamedTuple
 
 import cv2
 import imagecodecs
 import numpy as np
 
-from benchmarks.known import known_frames
 from benchmarks.speed import HEIGHT, QUALITY, WIDTH, six_steps
 from lenskeep.store import jobs, recipes
 from lenskeep.studio import bring_in, looks
@@ -27,6 +24,8 @@ from lenskeep.studio import find as finding
 from lenskeep.studio.hand_over import deliver
 from lenskeep.studio.library import Library
 from lenskeep.studio.queue import make_runner
+from tools.known import known_frames
+from tools.running.stage_times import Stage
 
 PROCESSES = 2
 WITH_FINDING, AT_HAND, GROWTH = 9.0, 5.0, 1.15
@@ -48,32 +47,6 @@ def decoded_and_encoded(path: str) -> int:
     """As what leaves is encoded: in the same quality, with chroma at full size."""
     pixels = imagecodecs.jpeg8_decode(Path(path).read_bytes())
     return len(imagecodecs.jpeg8_encode(pixels, level=QUALITY, subsampling="444"))
-
-
-class Stage(NamedTuple):
-    """What one stage took: ``frames`` holds (seconds since its start, frames done), ``probes`` how many seconds of a
-    core the same small piece of work took, and when. ``whole`` is over when what follows the last frame is, too.
-    """
-
-    name: str
-    whole: float
-    frames: list[tuple[float, int]]
-    probes: list[tuple[float, float]]
-
-    def parts(self, count: int) -> list[tuple[float, float]]:
-        """(seconds a frame, seconds of the probe) in each of ``count`` equal parts of the frames."""
-        times, done = np.array(self.frames, np.float64).T
-        ends = np.interp(np.linspace(0.0, done[-1], count + 1), done, times)
-        when, took = np.array(self.probes, np.float64).T
-        return [
-            ((end - start) / (done[-1] / count), float(took[(when >= start) & (when <= end)].mean()))
-            for start, end in pairwise(ends)
-        ]
-
-    def growth(self) -> tuple[float, float]:
-        """(how many times longer the second half of the frames took, how many times slower the machine was then)."""
-        (first, before), (second, later) = self.parts(2)
-        return second / first, later / before
 
 
 def _probed() -> float:

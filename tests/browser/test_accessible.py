@@ -10,7 +10,7 @@ from lenskeep.studio import looks
 from lenskeep.studio.cameras import learn_cameras
 from lenskeep.studio.hand_over import ways
 from lenskeep.studio.hand_over.options import DeliveryOptions
-from tests.browser.test_close_view import rests
+from tests.browser.close import rests
 from tools.made_up import look_recipe
 
 RULES = (files("axe_core_python") / "axe.min.js").read_text("utf-8")

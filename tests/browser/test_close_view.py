@@ -17,6 +17,7 @@ from lenskeep.store import frames, recipes
 from lenskeep.studio import applying, looks
 from lenskeep.studio.bench.ready_frames import ReadyFrames
 from lenskeep.studio.close.view import CloseView
+from tests.browser.close import SEEN, rests, seen
 from tools.made_up import look_recipe
 
 H, W = 1200, 1800
@@ -26,24 +27,6 @@ STEPS = [
     {"id": "b", "name": "Crisp", "adjustments": [{"kind": "sharpen", "sharpen": 90}]},
     {"id": "c", "name": "Painted", "region": BRUSH, "adjustments": [{"kind": "exposure", "ev": -1}]},
 ]
-SEEN = """
-const c = document.querySelector('.close-canvas'), pen = c.getContext('2d');
-const bytes = pen.getImageData(0, 0, c.width, c.height).data;
-let text = '';
-for (let i = 0; i < bytes.length; i += 32768) text += String.fromCharCode(...bytes.subarray(i, i + 32768));
-return [parseFloat(c.style.left), parseFloat(c.style.top), c.width, c.height, btoa(text)];
-"""
-
-
-def rests(person, room="#key-frame"):
-    person.wait(lambda: person.find(room).get_attribute("data-close-rests") is not None)
-
-
-def seen(person):
-    """(the cut of the file that is on the screen, its pixels) at 100 %."""
-    x, y, w, h, data = person.driver.execute_script(SEEN)
-    pixels = np.frombuffer(base64.b64decode(data), np.uint8).reshape(h, w, 4)[..., :3]
-    return Cut(round(x), round(y), w, h), pixels
 
 
 @pytest.fixture

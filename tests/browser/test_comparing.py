@@ -12,7 +12,7 @@ from lenskeep.core.recipes.models import Recipe, unmasked
 from lenskeep.store import frames
 from lenskeep.studio.bench.ready_frames import ReadyFrames
 from lenskeep.studio.close.view import CloseView
-from tests.browser.test_close_view import rests, seen
+from tests.browser.close import rests, seen
 
 H, W = 900, 1350
 SUBJECT = {"parts": [{"kind": "subject"}]}

@@ -12,8 +12,7 @@ from lenskeep.studio import bring_in, dusting, removing
 from lenskeep.studio.hand_over import deliver
 from lenskeep.studio.hand_over.options import DeliveryOptions
 from lenskeep.studio.library import Library
-from tests.studio.test_dusting import FOLDER, NAMES
-from tests.studio.test_many import run
+from tests.studio.doing import DUSTY, DUSTY_NAMES, run
 from tools.made_up import ready_shoot
 from tools.running.browser import Person, open_browser
 from tools.running.server import Server
@@ -76,8 +75,8 @@ def test_a_client_ticks_favourites_by_keys_and_pointer_and_they_come_back(handed
 def test_dust_is_looked_for_confirmed_healed_and_taken_back_on_its_page(desk):
     person = Person(desk.driver, desk.address)
     shoot = bring_in.create_shoot(desk.library, "Dusty")
-    for name in NAMES:
-        bring_in.receive(desk.library, shoot, FOLDER / f"{name}.jpg", f"{name}.jpg")
+    for name in DUSTY_NAMES:
+        bring_in.receive(desk.library, shoot, DUSTY / f"{name}.jpg", f"{name}.jpg")
     person.wait(lambda: all(f.found for f in frames.frames(desk.library.db, shoot)), 120)
     desk.driver.get(f"{desk.address}/shoots/{shoot}/dust")
     person.press("Look for dust")

@@ -13,7 +13,7 @@ from lenskeep.store import frames, jobs
 from lenskeep.studio.bench.ready_frames import ReadyFrames
 from lenskeep.studio.close.view import CloseView
 from lenskeep.studio.hand_over import deliver
-from tests.browser.test_close_view import rests, seen
+from tests.browser.close import rests, seen
 
 H, W = 1400, 2100
 SET = "arguments[0].value = arguments[1]; arguments[0].dispatchEvent(new Event('change', {bubbles: true}))"

@@ -6,7 +6,7 @@ import pytest
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.keys import Keys
 
-from tests.browser.test_close_view import rests, seen
+from tests.browser.close import rests, seen
 
 SUBJECT = {"parts": [{"kind": "subject"}]}
 STEPS = [

@@ -10,7 +10,7 @@ from selenium.webdriver.support.ui import Select
 
 from lenskeep.store import looks, recipes
 from lenskeep.studio.book import effects
-from tests.browser.test_painting import under
+from tests.browser.under_the_hand import under
 
 SUBJECT, SKY = ({"parts": [{"kind": kind}]} for kind in ("subject", "sky"))
 STEPS = [

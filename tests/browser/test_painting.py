@@ -7,16 +7,10 @@ import pytest
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.keys import Keys
 
+from tests.browser.under_the_hand import under
+
 BRUSH = {"parts": [{"kind": "brush"}]}
 STEPS = [{"id": "a", "name": "Darken", "region": BRUSH, "adjustments": [{"kind": "exposure", "ev": -2}]}]
-UNDER = """
-const c = document.querySelector('.paint-canvas');
-if (!c || c.hidden || !c.width) return null;
-const d = c.getContext('2d').getImageData(0, 0, c.width, c.height).data;
-let on = 0, light = 0;
-for (let i = 3; i < d.length; i += 4) if (d[i] > 200) { on += 1; light += d[i - 2]; }
-return [on / (c.width * c.height), on ? light / on : 0];
-"""
 GREENS = """
 const c = document.querySelector('#key-canvas');
 return [...c.getContext('2d').getImageData(0, 0, c.width, c.height).data.filter((_, i) => i % 4 === 1)];
@@ -33,10 +27,6 @@ def painting(desk):
 
 def strokes(person, step=0):
     return person.recipe.region_of(person.recipe.steps[step]).parts[0].strokes
-
-
-def under(person):
-    return person.driver.execute_script(UNDER)
 
 
 @pytest.mark.browser

@@ -10,8 +10,8 @@ from selenium.webdriver.common.actions.pointer_input import PointerInput
 
 from lenskeep.store import frames, recipes
 from lenskeep.studio import looks
+from tests.browser.close import rests, seen
 from tests.browser.hands import PAINTED_AND_POOL
-from tests.browser.test_close_view import rests, seen
 from tools.made_up import look_recipe
 
 H, W = 1000, 1500

@@ -7,28 +7,8 @@ from hypothesis import strategies as st
 
 from lenskeep.core.adjust import KINDS
 from lenskeep.core.colour.oklab import to_oklab
-from lenskeep.core.plan import make_plan
-from lenskeep.core.recipes.models import Recipe
-from lenskeep.core.render import compile_plan, render_rows
-from lenskeep.files.reading.photo import Photo
+from tests.core.pictures import adjusted, linear_scene, luminance
 from tests.effort import examples
-from tools.made_up import frame_of, scene
-
-
-def linear_scene(seed: int = 0) -> np.ndarray:
-    from PIL import Image
-
-    return Photo(scene(seed=seed), None, Image.Exif(), None, "PNG").rows(0, 1000)
-
-
-def adjusted(picture: np.ndarray, *adjustments: dict, **region: object) -> np.ndarray:
-    step = {"id": "a", "adjustments": list(adjustments), "region": region}
-    plan = make_plan(Recipe.model_validate({"steps": [step]}))
-    return render_rows(compile_plan(plan, frame_of(picture)), picture.copy())
-
-
-def luminance(picture: np.ndarray) -> np.ndarray:
-    return picture @ np.array([0.2627, 0.6780, 0.0593], np.float32)
 
 
 @pytest.mark.parametrize("kind", KINDS)

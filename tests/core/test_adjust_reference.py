@@ -21,7 +21,7 @@ from lenskeep.core.recipes.models import Recipe
 from lenskeep.core.render import compile_plan, render_rows
 from lenskeep.files.reading.photo import read_photo
 from tests.core.adjustments import STRONG, strong, table_fields, warm_table
-from tests.core.test_adjust import adjusted, linear_scene, luminance
+from tests.core.pictures import adjusted, linear_scene, luminance
 from tests.effort import examples
 from tools.made_up import DEMO, frame_of
 

@@ -6,13 +6,13 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from benchmarks.known import known_frames
 from lenskeep.core.detect import find as finding
 from lenskeep.core.detect.again import ANOTHER, looked_again, odds, sky_again, subject_again, worth_a_second_look
 from lenskeep.core.detect.find import find
 from lenskeep.core.detect.objects import Looked
 from lenskeep.core.facts import DOUBTFUL_BELOW, Finding
 from lenskeep.studio.tasks.find import detectors
+from tools.known import known_frames
 
 WORDS = "Much of the subject's outline is soft."
 

@@ -9,8 +9,7 @@ from hypothesis import strategies as st
 
 from lenskeep.core.colour.transfer import decode_srgb, encode_srgb
 from lenskeep.core.plan import MODES
-from tests.core.test_adjust import linear_scene
-from tests.core.test_partial_regions import rendered
+from tests.core.pictures import linear_scene, rendered
 from tests.effort import examples
 
 SEPARABLE = {

@@ -5,11 +5,11 @@ import numpy as np
 import pytest
 from PIL import ExifTags, Image
 
-from benchmarks.known import known_frames
 from lenskeep.core.base.curve import USUAL, Curve, bent, unbent
 from lenskeep.core.even.camera import Exposed, estimated
 from lenskeep.files.reading.exif import exposure_stops
 from lenskeep.files.reading.photo import read_photo
+from tools.known import known_frames
 
 TRUE = Curve(power=1.75, half=0.05)
 

@@ -6,8 +6,6 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from benchmarks.masks import boundary_score, intersection_over_union
-from benchmarks.spoilt import spoilt
 from lenskeep.core.detect.edges import colour_guided, without_specks
 from lenskeep.core.detect.faces import find_faces
 from lenskeep.core.detect.find import DETECTOR, find
@@ -16,6 +14,8 @@ from lenskeep.core.detect.skycolour import completed
 from lenskeep.core.facts import COVERS, DOUBTFUL_BELOW, Box, Face
 from lenskeep.studio.tasks.find import detectors
 from tools.made_up import DEMO, TRUTH, scene
+from tools.overlap import boundary_score, intersection_over_union
+from tools.spoilt import spoilt
 
 FRAMES = ["LKD_0101", "LKD_0102", "LKD_0107", "LKD_0113", "LKD_0118", "LKD_0127", "LKD_0211", "LKD_0214"]
 

@@ -6,7 +6,6 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from benchmarks.known import known_frames
 from lenskeep.core.colour.adapt import balance_matrix
 from lenskeep.core.even.cones import TO_CONES, exact, params_of
 from lenskeep.core.even.described import BINS, described
@@ -23,6 +22,7 @@ from lenskeep.core.even.judged import (
 )
 from lenskeep.core.even.witnesses import Offset, by_histograms, by_place, by_quantiles
 from lenskeep.files.reading.photo import read_photo
+from tools.known import known_frames
 
 SHOT = "pier"
 

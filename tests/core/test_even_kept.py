@@ -3,13 +3,13 @@
 import numpy as np
 import pytest
 
-from benchmarks.known import known_frames
 from lenskeep.core.base.curve import USUAL, bent, unbent
 from lenskeep.core.even.described import described
 from lenskeep.core.even.judged import judged
 from lenskeep.core.even.packed import packed, unpacked
 from lenskeep.core.even.words import off_words
 from lenskeep.files.reading.photo import read_photo
+from tools.known import known_frames
 
 
 @pytest.fixture(scope="module")

@@ -12,7 +12,7 @@ from lenskeep.core.guarding import BASE, judge, looked_at
 from lenskeep.core.plan import make_plan
 from lenskeep.core.recipes.models import Recipe
 from lenskeep.core.render import alpha_at, compile_steps, render_rows
-from tests.core.test_adjust import linear_scene
+from tests.core.pictures import linear_scene
 from tools.made_up import frame_of
 
 

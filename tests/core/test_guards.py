@@ -7,7 +7,7 @@ from lenskeep.core.colour.oklab import from_oklab, to_oklab
 from lenskeep.core.measure.guards import GUARDS, faults
 from lenskeep.core.measure.histogram import histograms
 from lenskeep.core.measure.pull import pull
-from tests.core.test_adjust import linear_scene
+from tests.core.pictures import linear_scene
 from tests.effort import examples
 
 H, W = 240, 360

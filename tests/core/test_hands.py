@@ -8,8 +8,6 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from benchmarks.known import known_frames
-from benchmarks.masks import intersection_over_union
 from lenskeep.core.detect import witnesses as finder
 from lenskeep.core.detect.beings import Being, beings_of, judged
 from lenskeep.core.detect.boxes import Detected
@@ -22,6 +20,8 @@ from lenskeep.core.detect.witnesses import Asked
 from lenskeep.core.facts import Box, Face
 from lenskeep.studio.tasks.find import detectors
 from tests.effort import examples
+from tools.known import known_frames
+from tools.overlap import intersection_over_union
 
 H, W = 200, 300
 PAPER, SKIN, GREEN, SLEEVE = (120, 130, 150), (214, 170, 148), (60, 140, 70), (50, 60, 110)

@@ -12,18 +12,13 @@ from lenskeep.core.recipes.models import Recipe
 from lenskeep.core.render import compile_plan, region_alpha, render_rows
 from lenskeep.core.types import Window
 from tests.core.adjustments import strong
+from tests.core.pictures import rendered
 from tests.effort import examples
 from tools.made_up import frame_of, scene
 
 
 def linear_picture(height=90, width=140, seed=0):
     return ((scene(height, width, seed) / 255.0) ** 2.2).astype(np.float32)
-
-
-def rendered(picture, *steps):
-    frame = frame_of(picture)
-    recipe = Recipe.model_validate({"name": "A", "steps": [{"id": f"s{i}"} | s for i, s in enumerate(steps)]})
-    return render_rows(compile_plan(make_plan(recipe), frame), picture.copy()), frame, recipe
 
 
 @pytest.mark.parametrize("part", ["subject", "sky", "background", "ramp", "pool"])

@@ -16,7 +16,7 @@ from lenskeep.core.regions.contours import contour_paths, grey, tinted
 from lenskeep.core.render import compile_plan, compile_steps, region_alpha, render, render_rows
 from lenskeep.files.reading.photo import read_photo
 from tests.core.adjustments import strong
-from tests.core.test_adjust import linear_scene
+from tests.core.pictures import linear_scene
 from tools.made_up import DEMO, frame_of
 
 EVERYTHING = Recipe.model_validate(

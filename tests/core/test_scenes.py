@@ -9,10 +9,10 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from benchmarks.known import known_frames
 from lenskeep.core.scenes.cutting import Seen, bursts_of, scene_name, scenes_of
 from lenskeep.core.scenes.signature import BINS, apart, signature
 from lenskeep.files.reading.photo import read_photo
+from tools.known import known_frames
 
 PLACES = 6
 

@@ -11,7 +11,7 @@ from lenskeep.files.cube import CubeProblem, read_cube, write_cube
 from lenskeep.files.lettering import letters
 from lenskeep.files.reading.photo import to_srgb8
 from tests.core.adjustments import kept, strong
-from tests.core.test_adjust import adjusted, linear_scene
+from tests.core.pictures import adjusted, linear_scene
 from tools.made_up import ASSETS, frame_of
 
 TINY = """# made by hand

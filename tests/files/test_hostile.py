@@ -12,7 +12,6 @@ from pathlib import Path
 
 import pytest
 
-from benchmarks.damaged import damaged, whole
 from lenskeep.core.problems import UserProblem
 from lenskeep.files import archive
 from lenskeep.files.archive import unpack_photos
@@ -21,6 +20,7 @@ from lenskeep.files.reading import photo
 from lenskeep.files.reading.photo import read_photo
 from lenskeep.store import frames, shoots
 from lenskeep.studio import bring_in, untrusted
+from tools.damaged import damaged, whole
 from tools.made_up import write_photo
 
 WAYS = {"table": untrusted.table_fields, "picture": untrusted.overlay_fields, "mask": untrusted.mask_asset}

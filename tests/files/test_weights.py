@@ -6,11 +6,11 @@ import sys
 import numpy as np
 import pytest
 
-from benchmarks.known import known_frames
 from lenskeep.core.detect.boxes import find_boxes
 from lenskeep.core.detect.figures import posed
 from lenskeep.core.detect.tensors import backbone_input, saliency_input
 from lenskeep.files import networks as weights
+from tools.known import known_frames
 from tools.made_up import scene
 
 ALONE = """

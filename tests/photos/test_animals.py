@@ -8,7 +8,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tests.effort import examples
-from tests.photos.test_solids import edges_once_each_way
+from tests.photos.meshes import edges_once_each_way
 from tools.photos import dog, dressed
 from tools.photos.blobs import shares, surface
 from tools.photos.coats import DOGS, Coat, Patch

@@ -5,6 +5,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from tests.photos.meshes import edges_once_each_way
 from tools.photos.blobs import Limb, field_of, shares, smooth_min, surface
 from tools.photos.fur import ribbons, scattered, strands
 from tools.photos.mesh import ball, box, ground, lathe, merged, tube, turn_x, turn_y, turn_z
@@ -12,13 +13,6 @@ from tools.photos.noise import noise3, spectral
 
 coordinate = st.floats(-2, 2)
 point = st.tuples(coordinate, coordinate, coordinate).map(np.array)
-
-
-def edges_once_each_way(mesh):
-    """Whether every edge is met by two faces that run along it in opposite ways."""
-    pairs = np.concatenate([mesh.faces[:, [0, 1]], mesh.faces[:, [1, 2]], mesh.faces[:, [2, 0]]])
-    there = {tuple(p) for p in pairs.tolist()}
-    return len(there) == len(pairs) and all((b, a) in there for a, b in there)
 
 
 def volume(mesh):

@@ -13,7 +13,6 @@ from lenskeep.store import recipes
 from lenskeep.studio import looks
 from lenskeep.studio.book import effects, shelves
 from lenskeep.studio.library import Library
-from tests.studio.test_command_line import run  # noqa: F401  (a fixture)
 from tools.made_up import DEMO, look_recipe, ready_shoot
 
 
@@ -52,7 +51,7 @@ def test_what_can_not_be_stacked_says_why(names, effect, where, words):
         stacked(names, effect, where)
 
 
-def test_the_book_is_listed_shown_and_compared(run, book):  # noqa: F811
+def test_the_book_is_listed_shown_and_compared(run, book):
     told = json.loads(run("book", "list", "--json"))
     assert told[0]["name"] == "Dusk" and told[0]["version"] == 2 and told[0]["tags"] == ["dogs"]
     assert "Dusk (recipe, version 2, in Evenings)" in run("book", "list")
@@ -63,7 +62,7 @@ def test_the_book_is_listed_shown_and_compared(run, book):  # noqa: F811
     assert "Known: Dusk" in run("book", "show", "Moon", code=1)
 
 
-def test_a_set_goes_out_is_deleted_and_comes_in(run, book, tmp_path):  # noqa: F811
+def test_a_set_goes_out_is_deleted_and_comes_in(run, book, tmp_path):
     out = tmp_path / "set.json"
     run("book", "export", "--set", "Evenings", "--author", "Somebody", "--out", out)
     run("book", "delete", "Dusk")
@@ -77,13 +76,13 @@ def test_a_set_goes_out_is_deleted_and_comes_in(run, book, tmp_path):  # noqa: F
     assert "can't be found" in run("book", "import", tmp_path / "gone.json", code=1)
 
 
-def test_what_is_used_is_not_deleted(run, book, tmp_path):  # noqa: F811
+def test_what_is_used_is_not_deleted(run, book, tmp_path):
     shoot = ready_shoot(book, tmp_path / "card", 1)
     looks.give_look(book, shoot, recipes.newest_versions(book.db)[0].id, 1.0)
     assert "in the look of Ready" in run("book", "delete", "Dusk", code=1)
 
 
-def test_a_stack_with_an_effect_is_rendered_and_lined_up(run, tmp_path):  # noqa: F811
+def test_a_stack_with_an_effect_is_rendered_and_lined_up(run, tmp_path):
     photo = tmp_path / "dogs.jpg"
     whole = Image.open(DEMO / "LKD_0201.jpg")
     whole.thumbnail((700, 700))

@@ -28,7 +28,7 @@ from lenskeep.studio.hand_over.sheet import SHEET
 from lenskeep.studio.library import Library
 from lenskeep.studio.problems import ChangedMeanwhile
 from lenskeep.studio.tidy import tidy
-from tests.studio.test_many import asked, run
+from tests.studio.doing import asked, run
 from tools.made_up import DEMO, look_recipe
 
 X, Y, R = 0.2, 0.15, 0.012

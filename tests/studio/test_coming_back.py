@@ -10,8 +10,7 @@ from lenskeep.core.repairs.models import Emptied
 from lenskeep.store import frames, recipes
 from lenskeep.studio import cleaning, deeds, looks, many, repairing
 from lenskeep.studio.hand_over import coming_back, proof
-from tests.studio.test_many import asked, run
-from tests.studio.test_what_leaves import handed
+from tests.studio.doing import asked, handed, run
 from tools.made_up import look_recipe, ready_shoot
 
 

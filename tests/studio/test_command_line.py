@@ -11,26 +11,11 @@ import jsonschema
 import numpy as np
 import pytest
 from PIL import Image
-from typer.testing import CliRunner
 
-from lenskeep.cli import app
 from lenskeep.core.recipes.models import Recipe
 from lenskeep.files.cube import read_cube
 from lenskeep.files.recipes import recipe_to_json
 from tools.made_up import DEMO, look_recipe
-
-
-@pytest.fixture
-def run(tmp_path, monkeypatch):
-    monkeypatch.setenv("LENSKEEP_HOME", str(tmp_path / "home"))
-    monkeypatch.setenv("LENSKEEP_WORKERS", "0")
-
-    def call(*words, code=0):
-        result = CliRunner().invoke(app, [str(w) for w in words])
-        assert result.exit_code == code, (result.output, result.exception)
-        return result.output
-
-    return call
 
 
 @pytest.fixture

@@ -7,8 +7,8 @@ import numpy as np
 import pytest
 from PIL import ExifTags, Image
 
-from benchmarks.known import FOLDERS, TRUTH, demo_folder, facts, known_frames
 from lenskeep.files.reading.photo import read_photo
+from tools.known import FOLDERS, TRUTH, demo_folder, facts, known_frames
 
 FRAMES = list(known_frames())
 NAMES = [one.name for one in FRAMES]

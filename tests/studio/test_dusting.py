@@ -13,11 +13,9 @@ from lenskeep.files.working import read_working
 from lenskeep.store import dust, frames, jobs
 from lenskeep.studio import bring_in, cleaned, deeds, dusting
 from lenskeep.studio.bench.stage import Stage
-from tests.studio.test_many import asked, run
-from tools.made_up import DEMO, ready_shoot
+from tests.studio.doing import DUSTY, DUSTY_NAMES, asked, run
+from tools.made_up import ready_shoot
 
-FOLDER = DEMO.parent / "backdrop-studio"
-NAMES = ("BST_0501", "BST_0505", "BST_0510", "BST_0515", "BST_0520")
 TRUE = ((0.213, 0.178), (0.607, 0.092), (0.842, 0.317), (0.389, 0.283), (0.118, 0.556))
 
 
@@ -28,8 +26,8 @@ def searched(tmp_path_factory):
 
     library = Library(tmp_path_factory.mktemp("dust") / "library")
     shoot = bring_in.create_shoot(library, "Studio")
-    for name in NAMES:
-        bring_in.receive(library, shoot, FOLDER / f"{name}.jpg", f"{name}.jpg")
+    for name in DUSTY_NAMES:
+        bring_in.receive(library, shoot, DUSTY / f"{name}.jpg", f"{name}.jpg")
     run(library)
     dusting.queue_search(library, shoot)
     run(library)
@@ -106,7 +104,7 @@ def test_the_next_shoot_of_the_camera_is_offered_what_is_known(studio, tmp_path)
     library, shoot = studio
     confirm(library, shoot)
     second = bring_in.create_shoot(library, "Second")
-    picture = Image.open(FOLDER / "BST_0531.jpg")
+    picture = Image.open(DUSTY / "BST_0531.jpg")
     picture.save(tmp_path / "again.jpg", quality=97, exif=picture.getexif())
     bring_in.receive(library, second, tmp_path / "again.jpg", "again.jpg")
     run(library)

@@ -18,7 +18,7 @@ from lenskeep.studio import cleaning, looks, many
 from lenskeep.studio.hand_over import deliver, proof
 from lenskeep.studio.hand_over.options import DeliveryOptions
 from tests.effort import examples
-from tests.studio.test_many import asked, run
+from tests.studio.doing import asked, run
 from tools.made_up import ready_shoot
 
 IN = {kind: {"parts": [{"kind": kind}]} for kind in ("subject", "background", "sky")}

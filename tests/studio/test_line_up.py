@@ -12,7 +12,7 @@ from lenskeep.studio import many
 from lenskeep.studio.bench.stage import Stage
 from lenskeep.studio.book import choices, line_up, starters
 from lenskeep.studio.book.line_up import Column
-from tests.studio.test_many import asked, run
+from tests.studio.doing import asked, run
 from tools.made_up import look_recipe, ready_shoot
 
 

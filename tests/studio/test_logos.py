@@ -7,15 +7,19 @@ import pytest
 from PIL import Image
 
 from lenskeep.core.problems import UserProblem
-from lenskeep.store import assets, jobs
+from lenskeep.store import assets, frames, jobs
 from lenskeep.store import ways as kept_ways
 from lenskeep.studio.hand_over import deliver, logos, proof, ways
 from lenskeep.studio.hand_over.options import DeliveryOptions
-from tests.studio.test_many import run
-from tests.studio.test_what_leaves import handed, pictures, rows, shoot  # noqa: F401
+from tests.studio.doing import handed, pictures, run
 from tools.made_up import ready_shoot
 
 RED = (255, 0, 0)
+
+
+@pytest.fixture
+def shoot(library, tmp_path):
+    return ready_shoot(library, tmp_path / "card", 5)
 
 
 @pytest.fixture
@@ -40,7 +44,7 @@ def red_box(path):
 @pytest.mark.parametrize(
     ("place", "corner"), [("bottom left", (0, 1)), ("top right", (1, 0)), ("bottom right", (1, 1))]
 )
-def test_it_stands_in_its_corner_at_its_height(library, shoot, tmp_path, logo, place, corner):  # noqa: F811
+def test_it_stands_in_its_corner_at_its_height(library, shoot, tmp_path, logo, place, corner):
     key, name = logos.take(library, logo, logo.name)
     out = handed(library, shoot, tmp_path / "out", logo=key, logo_name=name, logo_place=place, logo_size=10)
     for file in pictures(out):
@@ -52,20 +56,26 @@ def test_it_stands_in_its_corner_at_its_height(library, shoot, tmp_path, logo, p
         assert gap_x == pytest.approx(0.025 * long, abs=0.01) and gap_y == pytest.approx(0.025 * long, abs=0.01)
 
 
-def test_a_logo_wider_than_the_frame_is_made_smaller_not_cut(library, shoot, tmp_path):  # noqa: F811
+def test_a_logo_wider_than_the_frame_is_made_smaller_not_cut(library, shoot, tmp_path):
     path = tmp_path / "wide.png"
     Image.new("RGB", (1200, 100), RED).save(path)
     key, name = logos.take(library, path, path.name)
     out = handed(
-        library, shoot, tmp_path / "out", logo=key, logo_name=name, logo_size=30, frames=[rows(library, shoot)[0].id]
+        library,
+        shoot,
+        tmp_path / "out",
+        logo=key,
+        logo_name=name,
+        logo_size=30,
+        frames=[frames.frames(library.db, shoot)[0].id],
     )
     (x0, _, x1, _), _ = red_box(out / pictures(out)[0])
     assert x0 > 0.01 and x1 < 0.99 and x1 - x0 > 0.9
 
 
-def test_a_text_and_a_logo_leave_together(library, shoot, tmp_path, logo):  # noqa: F811
+def test_a_text_and_a_logo_leave_together(library, shoot, tmp_path, logo):
     key, name = logos.take(library, logo, logo.name)
-    one = [rows(library, shoot)[0].id]
+    one = [frames.frames(library.db, shoot)[0].id]
     plain = handed(library, shoot, tmp_path / "plain", frames=one, form="png")
     both = handed(library, shoot, tmp_path / "both", frames=one, form="png", mark="Anna", logo=key, logo_name=name)
     a, b = (np.asarray(Image.open(f / pictures(f)[0]).convert("RGB"), int) for f in (plain, both))
@@ -74,7 +84,7 @@ def test_a_text_and_a_logo_leave_together(library, shoot, tmp_path, logo):  # no
     assert moved[h // 2 :, : w // 2].any() and moved[h // 2 :, w // 2 :].any() and not moved[: h // 2].any()
 
 
-def test_it_is_offered_again_and_stays_for_as_long_as_a_way_or_a_hand_over_means_it(library, shoot, tmp_path, logo):  # noqa: F811
+def test_it_is_offered_again_and_stays_for_as_long_as_a_way_or_a_hand_over_means_it(library, shoot, tmp_path, logo):
     key, name = logos.take(library, logo, logo.name)
     assert logos.known(library) == {} and key in assets.unused(library.db, "9999"), "nothing means it yet"
     ways.keep(library, "web", DeliveryOptions(logo=key, logo_name=name))
@@ -105,7 +115,7 @@ def test_what_is_no_picture_is_refused_with_what_to_do(library, tmp_path):
         logos.take(library, path, path.name)
 
 
-def test_a_lost_logo_is_said_and_no_file_leaves_without_it(library, shoot, tmp_path, logo):  # noqa: F811
+def test_a_lost_logo_is_said_and_no_file_leaves_without_it(library, shoot, tmp_path, logo):
     key, name = logos.take(library, logo, logo.name)
     assets.asset_path(library.db, key).unlink()
     job = deliver.queue_delivery(

@@ -3,7 +3,7 @@
 import csv
 
 import pytest
-from pydantic import TypeAdapter, ValidationError
+from pydantic import ValidationError
 
 from lenskeep.core.base.models import FrameBase
 from lenskeep.core.problems import UserProblem
@@ -14,11 +14,9 @@ from lenskeep.store import frames, jobs, looks, recipes, scenes, walls
 from lenskeep.studio import balancing, deeds, many, placing, repairing
 from lenskeep.studio import looks as giving
 from lenskeep.studio.hand_over import deliver
-from lenskeep.studio.many import Doing, do
-from lenskeep.studio.queue import make_runner
+from lenskeep.studio.many import do
+from tests.studio.doing import asked, run
 from tools.made_up import look_recipe, ready_shoot
-
-ASKED = TypeAdapter(Doing)
 
 
 @pytest.fixture
@@ -28,10 +26,6 @@ def shoot(library, tmp_path):
     placing.place(library, made)
     run(library)
     return made
-
-
-def run(library):
-    assert make_runner(library, 0).run_until_idle()
 
 
 def rows(library, shoot):
@@ -44,10 +38,6 @@ def ids(library, shoot, *numbers):
 
 def own(library, frame_id):
     return frames.frame(library.db, frame_id).override
-
-
-def asked(**what):
-    return ASKED.validate_python(what)
 
 
 DEEDS = {

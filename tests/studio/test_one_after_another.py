@@ -14,7 +14,7 @@ from lenskeep.studio import looks
 from lenskeep.studio.hand_over import deliver, proof
 from lenskeep.studio.queue import make_runner
 from lenskeep.studio.resuming import resume
-from tests.work.test_what_waits import until
+from tests.work.queues import until
 from tools.made_up import look_recipe, ready_shoot
 
 ORDERS = int(os.environ.get("ORDERS", "8"))

@@ -13,7 +13,7 @@ from lenskeep.store import assets, frames, jobs, looks, recipes
 from lenskeep.studio import applying, deeds, many, own_steps
 from lenskeep.studio import looks as giving
 from lenskeep.studio.hand_over import deliver
-from tests.studio.test_many import asked, run
+from tests.studio.doing import asked, run
 from tools.made_up import look_recipe, ready_shoot
 
 

@@ -25,7 +25,7 @@ from lenskeep.studio.keeping.looking import to_look_at
 from lenskeep.studio.library import Library
 from lenskeep.studio.queue import make_runner
 from tests.core.adjustments import strong
-from tests.studio.test_many import asked
+from tests.studio.doing import asked
 from tools.made_up import ASSETS, look_recipe, ready_shoot
 
 AGAIN = {"counters", "job_items", "jobs", "standings"}

@@ -16,7 +16,7 @@ from lenskeep.store import assets, book, frames, looks, recipes
 from lenskeep.studio import looks as giving
 from lenskeep.studio.book import effects, shelves, take_in
 from tests.core.adjustments import warm_table
-from tests.studio.test_many import run
+from tests.studio.doing import run
 from tools.made_up import look_recipe, ready_shoot
 
 

@@ -12,7 +12,7 @@ from lenskeep.studio.book import starters
 from lenskeep.studio.book.take_in import take_in
 from lenskeep.studio.hand_over import coming_back, deliver, proof, ways
 from lenskeep.studio.hand_over.options import DeliveryOptions
-from tests.studio.test_many import run
+from tests.studio.doing import run
 from tools.made_up import DEMO
 from tools.standins import RECEIPT, client_chooses, print_service_takes, put_card_in
 

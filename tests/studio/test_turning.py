@@ -16,7 +16,7 @@ from lenskeep.studio.bench.ready_frames import ReadyFrames
 from lenskeep.studio.close.view import CloseView
 from lenskeep.studio.hand_over import deliver
 from lenskeep.studio.queue import make_runner
-from tests.studio.test_many import asked, run
+from tests.studio.doing import asked, run
 from tools.made_up import DEMO, look_recipe
 
 FACES = "LKD_0113.jpg"

@@ -21,7 +21,7 @@ from lenskeep.studio.hand_over import coming_back, deliver, proof, ways
 from lenskeep.studio.hand_over.names import check_pattern, delivery_names
 from lenskeep.studio.hand_over.options import DeliveryOptions
 from lenskeep.studio.hand_over.said import keep_said, said_of
-from tests.studio.test_many import asked, run
+from tests.studio.doing import asked, handed, pictures, run
 from tools.made_up import look_recipe, ready_shoot
 
 
@@ -38,17 +38,6 @@ def came_back(library, shoot, data):
 
 def rows(library, shoot):
     return frames.frames(library.db, shoot)
-
-
-def handed(library, shoot, out, **options):
-    job = deliver.queue_delivery(library, shoot, DeliveryOptions(folder=str(out), **options))
-    run(library)
-    assert jobs.job(library.db, job).state == "done", jobs.job(library.db, job).message
-    return out
-
-
-def pictures(folder):
-    return sorted(p.name for p in folder.iterdir() if p.suffix in (".jpg", ".png", ".tif"))
 
 
 def test_frames_leave_by_rating_scene_selection_and_trust(library, shoot, tmp_path):

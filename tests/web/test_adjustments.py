@@ -10,16 +10,12 @@ from PIL import Image, ImageCms
 from lenskeep.core.adjust import KINDS
 from lenskeep.core.recipes.models import Recipe
 from lenskeep.files.cube import read_cube, write_cube
-from lenskeep.store import frames, jobs, recipes
+from lenskeep.store import jobs, recipes
 from lenskeep.studio.bench import draft as bench
 from lenskeep.studio.book import starters
 from tests.asked import plain_setting
 from tests.core.adjustments import strong, warm_table
-
-
-def at_the_bench(visitor, shoot, *steps):
-    bench.load(visitor.library, shoot, Recipe.model_validate({"name": "Hands", "steps": list(steps)}))
-    return frames.frames(visitor.library.db, shoot)[0].id
+from tests.web.hands import at_the_bench
 
 
 def draft(visitor, shoot):

@@ -11,15 +11,15 @@ import numpy as np
 import pytest
 from PIL import Image
 
-from benchmarks.visitor import Visitor as Guest
 from lenskeep.core.recipes.models import Recipe
 from lenskeep.files.formats import FIRST
 from lenskeep.store import assets
 from lenskeep.studio.bench import draft as bench
 from lenskeep.web.app import SCREENS
-from tests.web.test_adjustments import at_the_bench
+from tests.web.hands import at_the_bench
 from tools.made_up import ready_shoot
 from tools.running.server import Server
+from tools.running.visitor import Visitor as Guest
 
 
 def test_nothing_slow_can_run_on_the_event_loop():

@@ -5,7 +5,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from benchmarks.whole import Stage
+from tools.running.stage_times import Stage
 
 
 def stage(seconds_a_frame, probe_seconds):

@@ -13,38 +13,22 @@ import zipfile
 import pytest
 from PIL import Image
 
-from benchmarks.visitor import Visitor
 from lenskeep.files.written import DRAFTS
 from lenskeep.store import frames, jobs, recipes
 from lenskeep.studio import bring_in, looks
 from lenskeep.studio import find as finding
+from tests.work.stopped import frozen, wait_for
 from tools.made_up import look_recipe, ready_shoot, write_photo
 from tools.running.server import Server
+from tools.running.visitor import Visitor
 
 FRAMES = 12
-
-
-def wait_for(library, job_id, enough, seconds=90):
-    end = time.monotonic() + seconds
-    while time.monotonic() < end:
-        job = jobs.job(library.db, job_id)
-        if enough(job):
-            return job
-        time.sleep(0.005)
-    raise AssertionError(f"after {seconds} s: {jobs.job(library.db, job_id)}")
 
 
 def applied(library, tmp_path, height=500, width=750):
     shoot_id = ready_shoot(library, tmp_path / "card", FRAMES, height, width)
     version = recipes.save_recipe(library.db, look_recipe())
     return shoot_id, looks.give_look(library, shoot_id, version.id, 1.0)
-
-
-def frozen(server, library, job_id, enough):
-    """Stop the server's clock as soon as enough is done, so that whatever follows does not depend on luck."""
-    job = wait_for(library, job_id, enough)
-    server.process.send_signal(signal.SIGSTOP)
-    return job
 
 
 def test_a_kill_in_the_middle_of_applying(library, tmp_path):

@@ -5,12 +5,12 @@ import time
 
 import pytest
 
-from benchmarks.kill_table import Table
-from benchmarks.kills import Shoot, look_through, photographs, run_through
-from benchmarks.visitor import Visitor
 from lenskeep.store import jobs
-from tests.work.test_kill import frozen
+from tests.work.stopped import frozen
+from tools.running.kill_table import Table
+from tools.running.killed import Shoot, look_through, photographs, run_through
 from tools.running.server import Server
+from tools.running.visitor import Visitor
 
 pytestmark = pytest.mark.slow  # whole shoots, killed and worked through again
 

@@ -10,7 +10,7 @@ from lenskeep.store import jobs, shoots
 from lenskeep.store.database import Database
 from lenskeep.work.engines.here import Here, Processes
 from lenskeep.work.runner import Runner
-from tests.work.test_runner import Recorder, queued
+from tests.work.queues import Recorder, queued
 
 LONG = 0.05
 

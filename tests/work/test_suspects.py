@@ -16,7 +16,7 @@ from lenskeep.work import flights
 from lenskeep.work import runner as running
 from lenskeep.work.engines.here import Here, Processes
 from lenskeep.work.runner import Runner
-from tests.work.test_runner import Recorder, queued, run
+from tests.work.queues import Recorder, queued, run
 
 
 @pytest.fixture

@@ -11,7 +11,7 @@ from lenskeep.store.database import Database
 from lenskeep.work import waits
 from lenskeep.work.engines.here import Here
 from lenskeep.work.runner import Runner
-from tests.work.test_runner import Recorder, queued
+from tests.work.queues import Recorder, queued, until
 
 
 @pytest.fixture
@@ -148,15 +148,6 @@ def test_a_full_stick_holds_one_hand_over_and_names_itself(db, tmp_path, monkeyp
         assert jobs.job(db, held).done == 2
     finally:
         runner.stop()
-
-
-def until(condition, seconds=20.0):
-    import time
-
-    end = time.monotonic() + seconds
-    while not condition():
-        assert time.monotonic() < end, "it did not come to that"
-        time.sleep(0.02)
 
 
 def test_the_librarys_own_full_disk_holds_everything(db, tmp_path, monkeypatch):

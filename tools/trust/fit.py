@@ -2,8 +2,8 @@
 
 Usage: python -m tools.trust.fit PHOTO_FOLDER [ROWS]
 Finds on the demo's shoots and on the photographs with traced masks, as they are and spoilt in six ways
-(``benchmarks.spoilt``), and fits non-negative costs in log-odds by projected gradient descent, so that no sign can ever
-speak for a mask. Renders that are kept apart (``benchmarks.known.kept_apart``) and every third photograph are fitted to
+(``tools.spoilt``), and fits non-negative costs in log-odds by projected gradient descent, so that no sign can ever
+speak for a mask. Renders that are kept apart (``tools.known.kept_apart``) and every third photograph are fitted to
 by nothing; how trust does is printed for them, and for the others with each scene left out in turn; then the constants
 for ``core/detect/trust.py``, ``trust_of_sky.py`` and ``trust_of_others.py``. What is taken for sky on a picture that is
 known to have none is a bad mask. ROWS keeps what was found, which takes most of the time: about
@@ -31,15 +31,15 @@ from benchmarks.masks import (
     area_under_curve,
     beside,
     demo,
-    intersection_over_union,
     is_false_sky,
     worth_scoring,
 )
-from benchmarks.spoilt import spoilt
 from lenskeep.core.detect import trust, trust_of_sky
 from lenskeep.core.detect import trust_of_others as others
 from lenskeep.core.detect.find import find
 from lenskeep.studio.tasks.find import detectors
+from tools.overlap import intersection_over_union
+from tools.spoilt import spoilt
 
 SIDE, FOLDS, ROUNDS, RATE, RIDGE = 800, 8, 20000, 0.3, 0.003
 MARKED, WELL = 0.955, 0.93

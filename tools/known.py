@@ -13,8 +13,9 @@ import numpy as np
 
 from lenskeep.demo.seed import SHOOTS
 
-TRUTH = Path(__file__).parent / "truth"
-UNSEEN = tuple(Path(__file__).parent / name for name in ("unseen", "unseen_again", "festival", "hands"))
+_MEASURED = Path(__file__).parent.parent / "benchmarks"
+TRUTH = _MEASURED / "truth"
+UNSEEN = tuple(_MEASURED / name for name in ("unseen", "unseen_again", "festival", "hands"))
 """Each set had been looked at when the next was made. The third is a shoot: three places, each in one light; the
 fourth shows hands by themselves."""
 FOLDERS = tuple(one.folder for one in SHOOTS)
