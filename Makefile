@@ -27,7 +27,7 @@ demo: setup
 prepared: develop
 	$(BIN)/lenskeep prepare
 
-PYTEST := -n $(TESTERS) --dist loadfile --durations=10
+PYTEST := -n $(TESTERS) --dist loadfile --no-loadscope-reorder --durations=10
 test: check prepared
 	sh tools/chromium.sh
 	$(BIN)/pytest $(PYTEST)

@@ -18,6 +18,9 @@ from lenskeep.studio.library import Library
 from tools.made_up import DEMO, write_photo
 from tools.proof import PROOF, generator_sum
 
+LONG = ("browser", "work", "studio", "web")
+"""Folders of tests, the slowest first."""
+
 
 def pytest_addoption(parser: pytest.Parser) -> None:
     parser.addoption("--all", action="store_true", help="what is slow by nature too, and 20 times as many examples")
@@ -28,7 +31,10 @@ def pytest_configure(config: pytest.Config) -> None:
 
 
 def pytest_collection_modifyitems(config: pytest.Config, items: list[pytest.Item]) -> None:
-    """Without ``--all``, and unless they are asked for by name, some tests wait for the next proof of everything."""
+    """Those that wait for screens begin, so that what is left at the end is short. Without ``--all``, and unless they
+    are asked for by name, some tests wait for the next proof of everything.
+    """
+    items.sort(key=lambda item: next((n for n, part in enumerate(LONG) if part in item.path.parts), len(LONG)))
     named = {Path(str(arg).split("::")[0]).resolve() for arg in config.args}
     if config.getoption("--all"):
         return

@@ -8,6 +8,7 @@ from pathlib import Path
 
 import pytest
 from selenium.common.exceptions import WebDriverException
+from urllib3.exceptions import HTTPError
 
 from tools.running.browser import PatientChrome, open_browser
 
@@ -48,7 +49,7 @@ def pytest_runtest_makereport(item, call):
         for given in getattr(item, "funcargs", {}).values():
             driver = given if isinstance(given, PatientChrome) else getattr(given, "driver", None)
             if isinstance(driver, PatientChrome):
-                with suppress(WebDriverException):  # it may have ended itself
+                with suppress(WebDriverException, HTTPError, OSError):  # the browser may have ended itself
                     report.sections.append(("left behind", keep_sight(item.nodeid, driver, item.funcargs)))
                 break
     return report

@@ -122,6 +122,7 @@ class Hands(Person):
     def load(self, steps, **more):
         """The Bench with this recipe and no other key frame than the first; nothing is left of what was done before."""
         recipe = Recipe.model_validate({"name": "Hands", "steps": steps, **more})
+        self.driver.get("about:blank")  # else the page before asks for pictures of steps that are no longer there
         bench.load(self.library, self.shoot, recipe)
         first = frames.summaries(self.library.db, self.shoot)[0]
         scenes.set_key_frame(self.library.db, self.shoot, first.id)
@@ -202,7 +203,7 @@ def running_desk(folder):
     driver = open_browser(folder / "profile")
     library = Library(folder / "home")
     try:
-        with Server(library.home) as server:
+        with Server(library.home, workers=1) as server:
             yield Desk(driver, library, server.address, folder)
     finally:
         driver.quit()

@@ -3,13 +3,13 @@
 import shutil
 import time
 import urllib.request
+from contextlib import suppress
 
 from selenium import webdriver
-from selenium.common.exceptions import StaleElementReferenceException, TimeoutException
+from selenium.common.exceptions import NoSuchElementException, StaleElementReferenceException, TimeoutException
 from selenium.webdriver.chrome.service import Service
 from selenium.webdriver.common.by import By
 from selenium.webdriver.remote.command import Command
-from selenium.webdriver.support.ui import WebDriverWait
 
 from tools.running.renewed import Renewed
 
@@ -21,8 +21,11 @@ FLAGS = (
 )  # fmt: skip
 
 MOST_READ = 1500
-LOOKS_SECONDS = 0.03
-"""How often somebody who waits looks."""
+LOOKS_SECONDS, SELDOM, MOST_SECONDS = 0.03, 0.1, 0.4
+"""After which somebody who waits looks again: at first at once, then after a tenth of what was waited, since looking is
+work for the browser too."""
+PATIENCE = 2.5
+"""A busy machine is no fault: so many times as long is waited as an idle one would take at most."""
 TO_BE_PRESSED = """
 const [element] = arguments;
 window.pressed = false;
@@ -87,15 +90,17 @@ class Person:
         self.driver, self.address = driver, address
 
     def wait(self, condition, seconds=40):
-        passing = [StaleElementReferenceException]  # parts of a page are renewed under one's eyes
-        try:
-            return WebDriverWait(self.driver, seconds, LOOKS_SECONDS, passing).until(lambda _: condition())
-        except TimeoutException as late:
-            # what was on screen, since nobody sees the machine that it happened on
-            seen = self.driver.execute_script("return document.body ? document.body.innerText : ''")
-            raise TimeoutException(
-                f"{seconds} s at {self.driver.current_url}, which reads: {seen[:MOST_READ]}"
-            ) from late
+        """What a condition gives as soon as it gives something; raises TimeoutException where it never does."""
+        began, waited = time.monotonic(), 0.0
+        while waited < PATIENCE * seconds:
+            with suppress(NoSuchElementException, StaleElementReferenceException):  # renewed under one's eyes
+                if found := condition():
+                    return found
+            time.sleep(min(max(LOOKS_SECONDS, SELDOM * waited), MOST_SECONDS))
+            waited = time.monotonic() - began
+        # what was on screen, since nobody sees the machine that it happened on
+        seen = self.driver.execute_script("return document.body ? document.body.innerText : ''")
+        raise TimeoutException(f"{waited:.0f} s at {self.driver.current_url}, which reads: {seen[:MOST_READ]}")
 
     def find(self, css):
         return self.wait(lambda: next((e for e in self.driver.find_elements(By.CSS_SELECTOR, css)), None))

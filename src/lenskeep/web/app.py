@@ -68,7 +68,6 @@ SCREENS = (
     choosing,
     history,
     bench_pictures,
-    close,
     book,
     hand_over,
     activity,
