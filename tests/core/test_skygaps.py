@@ -98,10 +98,14 @@ def test_a_burnt_sky_fills_a_mixed_pixel_sooner_than_by_its_share():
     assert fit(found, share) > fit(plain, share)
 
 
+BARELY_EVIDENT = 0.895
+"""What the decoders give at least where a sky seen through crowns is widest."""
+
+
 def seen_as(share, light):
     """What is found of a sky of that share in linear ``light``, and its signs, where the decoder is undecided."""
     picture = np.rint(encode_srgb(light) * 255).astype(np.uint8)
-    probability, _ = seen(share)
+    probability = np.asarray(seen(share)[0] * (BARELY_EVIDENT / 0.7), np.float32)
     found = find_sky(picture, probability)
     return found, probability, sky_values(picture, found.mask, found, burnt(picture))
 
@@ -131,6 +135,16 @@ def test_a_sky_that_is_sure_is_what_the_decoder_says():
     assert found.evident is share and fit(found.mask, share) > 0.97
     none = find_sky(picture, np.zeros_like(share))
     assert not none.mask.any() and not none.evident.any()
+
+
+@pytest.mark.parametrize(
+    ("high", "top", "found"), [(0.06, 0.85, False), (0.06, 0.92, True), (0.3, 0.7, True), (0.002, 0.99, False)]
+)
+def test_what_is_probable_here_and_there_and_evident_nowhere_is_no_sky(high, top, found):
+    share = np.zeros((H, W), np.float32)
+    share[: max(round(H * high), 1), : W // 2 if high < 0.01 else W] = top
+    picture = np.rint(encode_srgb(mixed(share > 0, (0.6, 0.62, 0.66), (0.01, 0.02, 0.01))) * 255).astype(np.uint8)
+    assert find_sky(picture, share).mask.any() == found
 
 
 @pytest.mark.parametrize(("top", "expected"), [(0.95, False), (0.7, True)])

@@ -28,7 +28,11 @@ DECODED_STAGES = (1, 2, 3, 4, 5, 6)
 
 EDGE_RADIUS, EDGE_EPS = 0.02, 1e-3
 LEAST_AREA, LEAST_CERTAINTY, LEAST_IN_GAPS = 0.0001, 0.7, 0.5
-LEAST_TOTAL = 0.004
+LEAST_TOTAL, EVIDENT, LEAST_FAINT = 0.004, 0.88, 0.1
+"""A sky is at least some of the frame, and as much of it is evident to the decoders. One that is evident nowhere, as on
+a dark or flat picture, is probable over much more: doors, planks and tulips are so over .05 at most. Of 115 skies the
+least evident is so at .897, of four photographs without any that had one the most at .866.
+"""
 
 
 @dataclass
@@ -84,7 +88,8 @@ def find_sky(image: SRGB8, probability: Alpha) -> FoundSky:
     Edges follow the picture in linear light, where a soft edge is a mixture of what lies on its two sides.
     """
     nothing = FoundSky(np.zeros_like(probability), probability, probability)
-    if float((probability > 0.5).mean()) < LEAST_TOTAL:
+    evident = float((probability > EVIDENT).mean()) >= LEAST_TOTAL
+    if float((probability > 0.5).mean()) < (LEAST_TOTAL if evident else LEAST_FAINT):
         return nothing
     linear = DECODE8[image]
     seen_through = undecided(probability)
@@ -92,12 +97,12 @@ def find_sky(image: SRGB8, probability: Alpha) -> FoundSky:
     share = completed(linear, likely)
     radius = max(2, round(EDGE_RADIUS * max(image.shape)))
     mask = colour_guided(highlights_opened(linear), share, radius, EDGE_EPS)
-    evident = probability
+    seen = probability
     if seen_through:
         mask, by_light = through_gaps(linear, likely, share, true_share(mask, linear))
         mask = without_specks(mask, share, LEAST_AREA, LEAST_IN_GAPS)
-        evident = np.maximum(probability, by_light * mask)
+        seen = np.maximum(probability, by_light * mask)
     else:
         mask = true_share(without_specks(mask, share, LEAST_AREA, LEAST_CERTAINTY), linear)
     mask = with_clouds(mask, linear)
-    return FoundSky(mask, share, evident) if float((mask > 0.5).mean()) >= LEAST_TOTAL else nothing
+    return FoundSky(mask, share, seen) if float((mask > 0.5).mean()) >= LEAST_TOTAL else nothing
