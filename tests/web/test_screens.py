@@ -3,12 +3,14 @@
 import io
 import json
 import re
+import threading
 import zipfile
 
 import numpy as np
 import pytest
 from PIL import Image
 
+from lenskeep.files.written import write_whole
 from lenskeep.store import frames, jobs, recipes
 from lenskeep.studio import looks
 from lenskeep.studio.bench import draft as bench
@@ -266,3 +268,25 @@ def test_layers_and_groups_of_the_look_on_one_frame(visitor, shoot):
         visitor.post(f"/frames/{first.id}/parts/{kind}/{name}", data={"state": ["off", "on"], "strength": 100})
     assert rows(visitor, shoot)[0].override.is_neutral, "as the look has it is nothing of its own"
     assert visitor.post(f"/frames/{first.id}/parts/layers/l999", data={"state": "on", "strength": 1}).status_code == 422
+
+
+def test_a_picture_that_is_exchanged_while_it_leaves_is_the_one_or_the_other(visitor, shoot):
+    frame = frames.frames(visitor.library.db, shoot)[0]
+    path = visitor.library.computed(frame.content).thumb
+    one = path.read_bytes()
+    either, over = (one, one + bytes(70_000)), threading.Event()
+
+    def exchanging():
+        while not over.is_set():
+            for data in either:
+                write_whole(path, data)
+
+    other = threading.Thread(target=exchanging)
+    other.start()
+    try:
+        got = [visitor.get(f"/frames/{frame.id}/thumb/{frame.picture_key}.jpg") for _ in range(150)]
+    finally:
+        over.set()
+        other.join()
+    assert all(a.status_code == 200 and a.content in either for a in got)
+    assert all(int(a.headers["content-length"]) == len(a.content) for a in got)
