@@ -4,13 +4,14 @@ import io
 import zipfile
 import zlib
 from datetime import datetime
+from pathlib import Path
 
 import pytest
 from stream_zip import ZipIntegrityError
 
 from lenskeep.files.archive import Packed, unpack_photos, zip_bytes, zip_stream
 from lenskeep.files.problems import ArchiveProblem
-from lenskeep.files.written import written_whole
+from lenskeep.files.written import check_writable, written_whole
 from tools.made_up import write_photo
 
 AT = datetime(2026, 9, 12, 18, 0)
@@ -100,3 +101,16 @@ def test_a_failed_write_leaves_the_old_file_and_no_draft(tmp_path):
         draft.write_text("half")
         raise RuntimeError
     assert target.read_text() == "old" and [p.name for p in tmp_path.iterdir()] == ["a.txt"]
+
+
+def test_a_folder_that_somebody_else_clears_meanwhile_can_be_written_to(tmp_path, monkeypatch):
+    written = Path.write_bytes
+
+    def cleared_at_once(self, data):
+        written(self, data)
+        self.unlink()
+
+    monkeypatch.setattr(Path, "write_bytes", cleared_at_once)
+    check_writable(tmp_path)
+    with pytest.raises(OSError):
+        check_writable(tmp_path / "not there")

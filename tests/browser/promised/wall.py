@@ -1,6 +1,7 @@
 """The wall: the shoot and its scenes."""
 
 from contextlib import contextmanager
+from functools import partial
 
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.keys import Keys
@@ -29,10 +30,16 @@ wall = Table(opened)
 
 
 def select(me, *numbers):
+    def picked(number):
+        """Pressed once more where the tile was drawn anew under the pointer."""
+        if me.all(".tile")[number].get_attribute("data-picked") is None:
+            link = me.all(".tile a")[number]
+            me.driver.execute_script("arguments[0].scrollIntoView({block: 'center'})", link)
+            ActionChains(me.driver).key_down(Keys.CONTROL).click(link).key_up(Keys.CONTROL).perform()
+        return me.all(".tile")[number].get_attribute("data-picked") is not None
+
     for number in numbers:
-        link = me.all(".tile a")[number]
-        me.driver.execute_script("arguments[0].scrollIntoView({block: 'center'})", link)
-        ActionChains(me.driver).key_down(Keys.CONTROL).click(link).key_up(Keys.CONTROL).perform()
+        me.wait(partial(picked, number))
     me.wait(lambda: me.find("#selection").is_displayed())
 
 
