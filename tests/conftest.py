@@ -30,11 +30,16 @@ def pytest_configure(config: pytest.Config) -> None:
     settings.load_profile("thorough" if config.getoption("--all") else "quick")
 
 
+def _folder(item: pytest.Item) -> str:
+    """Where a test lies below this folder; wherever the folder itself may lie."""
+    return item.path.relative_to(Path(__file__).parent).parts[0]
+
+
 def pytest_collection_modifyitems(config: pytest.Config, items: list[pytest.Item]) -> None:
     """Those that wait for screens begin, so that what is left at the end is short. Without ``--all``, and unless they
     are asked for by name, some tests wait for the next proof of everything.
     """
-    items.sort(key=lambda item: next((n for n, part in enumerate(LONG) if part in item.path.parts), len(LONG)))
+    items.sort(key=lambda item: LONG.index(_folder(item)) if _folder(item) in LONG else len(LONG))
     named = {Path(str(arg).split("::")[0]).resolve() for arg in config.args}
     if config.getoption("--all"):
         return
@@ -43,7 +48,7 @@ def pytest_collection_modifyitems(config: pytest.Config, items: list[pytest.Item
     def waits(item: pytest.Item) -> bool:
         if item.path in named:
             return False
-        return item.get_closest_marker("slow") is not None or (known and "photos" in item.path.parts)
+        return item.get_closest_marker("slow") is not None or (known and _folder(item) == "photos")
 
     out = [item for item in items if waits(item)]
     if out:

@@ -27,8 +27,7 @@ def boundary_score(mask: np.ndarray, truth: np.ndarray) -> float:
     2013); the frame's own edge is no outline, and neither is what lies where the truth is not known. Not a number where
     the tracing left its whole border open.
     """
-    scale = SIDE / max(truth.shape)
-    size = (round(truth.shape[1] * scale), round(truth.shape[0] * scale))
+    size = _size(truth)
     unknown = cv2.dilate((~counted(truth)).astype(np.uint8), np.ones((3, 3), np.uint8))
     near = cv2.resize(unknown, size, interpolation=cv2.INTER_NEAREST) > 0
     lines = [_outline(cv2.resize(m, size, interpolation=cv2.INTER_LINEAR) >= 128) & ~near for m in (mask, truth)]
@@ -47,8 +46,7 @@ def outline_distance(mask: np.ndarray, truth: np.ndarray) -> float:
     the intersection over union tells that). Where a tracing left its border open, the true outline is the middle of
     what is open; places that are open more widely than ``OPEN`` to either side are left away.
     """
-    scale = SIDE / max(truth.shape)
-    size = (round(truth.shape[1] * scale), round(truth.shape[0] * scale))
+    size = _size(truth)
     known = cv2.resize(counted(truth).astype(np.uint8), size, interpolation=cv2.INTER_NEAREST)
     inside = (cv2.resize(truth, size, interpolation=cv2.INTER_NEAREST) >= 129) & (known > 0)
     outside = ~inside & (known > 0)
@@ -63,6 +61,12 @@ def outline_distance(mask: np.ndarray, truth: np.ndarray) -> float:
         return float("nan") if not line.any() else FARTHEST
     away = [cv2.distanceTransform((~one).astype(np.uint8), cv2.DIST_L2, 5) for one in (mask_line, line)]
     return float(np.mean([np.minimum(away[1][mask_line], FARTHEST).mean(), np.minimum(away[0][line], FARTHEST).mean()]))
+
+
+def _size(truth: np.ndarray) -> tuple[int, int]:
+    """(width, height) of a mask brought to the long side that outlines are compared at."""
+    scale = SIDE / max(truth.shape)
+    return round(truth.shape[1] * scale), round(truth.shape[0] * scale)
 
 
 def _outline(inside: np.ndarray) -> np.ndarray:

@@ -62,7 +62,9 @@ def run(db, handler, engine=Here):
 
 
 def until(condition, seconds=20.0):
+    """What a condition gives as soon as it holds; fails where it never does."""
     end = time.monotonic() + seconds
-    while not condition():
+    while not (held := condition()):
         assert time.monotonic() < end, "it did not come to that"
         time.sleep(0.02)
+    return held

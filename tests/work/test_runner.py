@@ -15,7 +15,7 @@ from lenskeep.store import jobs, shoots
 from lenskeep.store.database import Database
 from lenskeep.work.engines.here import Processes
 from lenskeep.work.runner import Runner
-from tests.work.queues import Recorder, queued, run
+from tests.work.queues import Recorder, queued, run, until
 
 
 def there(told, _):
@@ -138,13 +138,6 @@ def alive(pid):
     except OSError:
         return False
     return Path(f"/proc/{pid}/stat").read_text().split()[2] != "Z"
-
-
-def until(condition, seconds=20.0):
-    end = time.monotonic() + seconds
-    while not condition() and time.monotonic() < end:
-        time.sleep(0.02)
-    return condition()
 
 
 def test_workers_are_there_before_the_work_that_was_expected_and_go_after_a_while(db, tmp_path, monkeypatch):

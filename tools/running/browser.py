@@ -22,8 +22,8 @@ FLAGS = (
 
 MOST_READ = 1500
 LOOKS_SECONDS, SELDOM, MOST_SECONDS = 0.03, 0.1, 0.4
-"""After which somebody who waits looks again: at first at once, then after a tenth of what was waited, since looking is
-work for the browser too."""
+"""After which somebody who waits looks again: at least, as a share of what was waited, and at most; looking is work for
+the browser too."""
 PATIENCE = 2.5
 """A busy machine is no fault: so many times as long is waited as an idle one would take at most."""
 TO_BE_PRESSED = """

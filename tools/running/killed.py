@@ -51,8 +51,8 @@ def look_of_demo() -> recipes.Recipe:
 
 
 class Shoot:
-    """A shoot on its way; ``step`` does what is next, and can be done again after a kill. ``card``: its photographs
-    come from a folder as a job, not one by one.
+    """A shoot on its way; ``start`` asks for what is next, and can be asked again after a kill. ``card``: its
+    photographs come from a folder as a job, not one by one.
     """
 
     def __init__(self, home: Path, photos: Path, card: bool = False) -> None:
