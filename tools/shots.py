@@ -22,6 +22,7 @@ from lenskeep.studio.library import Library
 from lenskeep.studio.queue import make_runner
 from tools.running.browser import Person, open_browser
 from tools.running.server import Server
+from tools.small_png import write_if_changed
 
 ONLY_SHOWN = ("bench-brush", "bench-guard")
 """Views that change the draft; it is put back after them."""
@@ -232,11 +233,11 @@ def main() -> None:
                     driver.get(server.address + address)
                     act(person)
                     time.sleep(1.2)
-                    driver.save_screenshot(str(words.out / f"{name}.png"))
+                    written = write_if_changed(words.out / f"{name}.png", driver.get_screenshot_as_png())
                     while "/bench" in address and bench.draft(library, shoot_id).undo and name in ONLY_SHOWN:
                         bench.undo(library, shoot_id)
                     driver.execute_script("localStorage.clear()")
-                    print(name, *person.complaints(), flush=True)
+                    print(name, "written" if written else "as it was", *person.complaints(), flush=True)
         finally:
             driver.quit()
 
